@@ -15,10 +15,13 @@ from dataclasses import dataclass
 from string import Formatter
 
 _SAYS = re.compile(r"[^\W\d_]{2}.* | .*[^\W\d_]{2}|^[A-Z][a-z]|^[A-Z] ", re.DOTALL)
-# markup, patterns, style sheets, addresses, commands, lines of formats, names of classes, units
 _FORMAL = re.compile(
-    r"^\s*[<%#.|]|^\S*://\S*$|[\\|{}]|[^;];\S|^\w+=|^[A-Z][a-z]+[A-Z]\w*$|^\S+\.\w+$|^[a-z-]+ --|\(\?|^(Hz|Nm)$|\n\w+ = "
-)
+    "|".join((
+        r"^\s*[<%#.|]", r"[\\|{}]", r"\(\?", r"[^;];\S",  # markup, patterns, style sheets
+        r"^\S*://\S*$", r"^[a-z-]+ --", r"^\w+=", r"^\w+ = \S+$", r"\n\w+ = ",  # addresses, commands, lines of files
+        r"^\S+\.\w+$", r"^[A-Z][a-z]+[A-Z]\w*$", r"^(Hz|Nm)$",  # keys, names of classes, units
+    ))
+)  # fmt: skip
 _HOLE = re.compile(r"\{[\w.]*(?:![rsa])?(?::[\w.+]*)?\}")  # of str.format
 _NOT_SAID = {
     "compile",
@@ -40,6 +43,9 @@ _SHOWN = {  # and which of its arguments
     "ChainLink": (0, 2), "Choice": (1,), "Rung": (0, 1, 3), "Segments": (0,), "label": (0,),
     "word": (0,),  # made for this: see core/words
 }  # fmt: skip
+_READ_AGAIN = {  # what is written there is read by programs: files, and what controllers keep and say of themselves
+    "core.profile.objects", "core.profile.eds", "core.profile.document", "core.values.stage", "core.actions.text",
+}  # fmt: skip
 _ROWS = {"choice", "flag", "quantity", "text", "whole"}  # of the table: "group.name", and then its label
 
 
@@ -56,7 +62,7 @@ class Said:
 def subject(module: str) -> str:
     """What a module speaks of: its room of the core, its station, its procedure; nothing where nobody reads what it says."""
     _, *rooms = module.split(".")
-    if not rooms or rooms[0] in ("bench", "wording"):
+    if not rooms or rooms[0] in ("bench", "wording") or ".".join(rooms) in _READ_AGAIN:
         return ""
     if rooms[:2] == ["app", "stations"]:
         rooms = rooms[1:]
@@ -177,10 +183,18 @@ def _words_of(node: ast.AST) -> list[ast.AST]:
     """What is shown by a call that shows it whatever it is."""
     if not isinstance(node, ast.Call) or not node.args:
         return []
-    first, places = node.args[0], _SHOWN.get(_name(node), ())
-    if _name(node) in _ROWS and isinstance(first, ast.Constant) and re.fullmatch(r"\w+\.\w+", str(first.value)):
-        places = (1,)
+    places = (1,) if _is_row(node) else _SHOWN.get(_name(node), ())
     return [node.args[at] for at in places if at < len(node.args)]
+
+
+def _is_row(node: ast.Call) -> bool:
+    """Of the table, which begins with "group.name"."""
+    first = node.args[0] if node.args else None
+    return (
+        _name(node) in _ROWS
+        and isinstance(first, ast.Constant)
+        and re.fullmatch(r"\w+\.\w+", str(first.value)) is not None
+    )
 
 
 def _name(node: ast.Call) -> str:
@@ -197,6 +211,8 @@ def _heard(node: ast.AST) -> list[ast.AST]:
         return [node.value] if node.value is not None else []
     if isinstance(node, ast.Call) and _name(node) in _NOT_SAID:
         return [node.func]
+    if isinstance(node, ast.Call) and _is_row(node):
+        return [*node.args[1:2], *node.args[3:], *node.keywords]  # the third is its usual value
     found = list(ast.iter_child_nodes(node))
     if isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef):
         found = [each for each in found if each is not node.returns]

@@ -1,0 +1,107 @@
+"""A translation from its first file to a window that speaks it."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+
+from babel.messages.pofile import read_po, write_po
+
+from idler.wording.catalogue import judged
+from tests.support import DEADLINE
+from tests.wording.foreign import NAME, make, plain
+
+ROOT = Path(__file__).parents[2]
+
+
+class Languages(unittest.TestCase):
+    """One after the other, for a language takes its time to be made."""
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        folder = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(folder.cleanup)
+        cls.root = Path(folder.name)
+        cls.made = make(cls.root)
+
+    def run_in(
+        self, language: str, *words: str, more: dict[str, str] | None = None
+    ) -> subprocess.CompletedProcess[str]:
+        told = {"XDG_DATA_HOME": str(self.root / "data"), "QT_QPA_PLATFORM": "offscreen", **(more or {})}
+        if language:
+            told["IDLER_LANGUAGE"] = language
+        return subprocess.run(
+            [sys.executable, "-m", *words],
+            cwd=ROOT,
+            env={**os.environ, **told},
+            capture_output=True,
+            text=True,
+            timeout=4 * DEADLINE,
+        )
+
+    def idler(self, *words: str, language: str = "") -> subprocess.CompletedProcess[str]:
+        return self.run_in(language, "idler", *words)
+
+    def test_it_is_taken_and_spoken_and_given_back(self) -> None:
+        taken = self.idler("language", "take", str(self.made))
+        self.assertEqual(taken.returncode, 0, taken.stderr)
+        said = self.idler("machines", "--help").stdout
+        self.assertFalse(plain(said.split("\n\n")[1]), said)
+        self.assertIn("revision", self.idler("machines", "--help", language="en").stdout)
+        self.assertIn("was not taken yet", self.idler("language", "use", "qq", language="en").stderr)
+        self.assertEqual(self.idler("language", "use", "en").returncode, 0)
+        self.assertIn("revision", self.idler("machines", "--help").stdout)
+
+    def test_the_stations_speak_it_and_keys_not_words_are_what_proves(self) -> None:
+        self.assertEqual(self.idler("language", "take", str(self.made), language="en").returncode, 0)
+        shown = self.root / "shown.txt"
+        ran = self.run_in(NAME, "unittest", "-q", "tests.wording.spoken", more={"SHOWN": str(shown)})
+        self.assertEqual(ran.returncode, 0, ran.stderr[-2000:])
+        texts = shown.read_text("utf-8").splitlines()
+        english = [text for text in texts if plain(text)]
+        self.assertGreater(len(texts), 500)
+        self.assertLess(
+            len(english), 0.1 * len(texts), english
+        )  # names of the machine, of keys and of units, and single words
+
+    def test_what_is_wrong_is_said_and_not_taken(self) -> None:
+        wrong = self.root / "wrong"
+        wrong.mkdir()
+        with (self.made / "homing.po").open("rb") as file:
+            catalogue = read_po(file)
+        message = next(each for each in catalogue if "python-brace-format" in each.flags and each.id)
+        message.string = "{nothing}"
+        with (wrong / "homing.po").open("wb") as file:
+            write_po(file, catalogue)
+        checked = self.idler("language", "check", str(wrong), language="en")
+        self.assertEqual(checked.returncode, 1, checked.stderr)
+        self.assertIn("has {nothing}, which", checked.stdout)
+        self.assertEqual(self.idler("language", "take", str(wrong), language="en").returncode, 2)
+        (wrong / "homing.po").write_bytes(b"\xff\xfe no text")
+        self.assertIn("is no PO file", self.idler("language", "check", str(wrong), language="en").stderr)
+        self.assertIn("no such folder", self.idler("language", "check", str(wrong / "not"), language="en").stderr)
+
+    def test_what_was_changed_since_is_not_spoken_before_it_was_looked_at(self) -> None:
+        older = self.root / "older"
+        make(older.parent / "again")
+        path = older.parent / "again" / NAME / "zero.po"
+        with path.open("rb") as file:
+            catalogue = read_po(file)
+        message = max((each for each in catalogue if each.id), key=lambda each: len(each.id))
+        text = path.read_text("utf-8")
+        self.assertIn(f'msgid "{message.id}"', text)
+        path.write_text(text.replace(f'msgid "{message.id}"', f'msgid "{message.id} once"'), "utf-8")
+        self.assertEqual(self.idler("language", "write", str(path.parent), language="en").returncode, 0)
+        left = {each.subject: each.all - each.done for each in judged(path.parent)}
+        self.assertEqual((left["zero"], sum(left.values())), (1, 1))
+        with path.open("rb") as file:
+            again = read_po(file)[message.id]
+        self.assertTrue(again.fuzzy and again.string)
+
+
+if __name__ == "__main__":
+    unittest.main()
