@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shutil
 import subprocess
 import sys
 import tempfile
@@ -11,7 +12,7 @@ from pathlib import Path
 
 from babel.messages.pofile import read_po, write_po
 
-from idler.wording.catalogue import judged
+from idler.wording.catalogue import judged, write
 from tests.support import DEADLINE
 from tests.wording.foreign import NAME, make, plain
 
@@ -49,12 +50,12 @@ class Languages(unittest.TestCase):
     def test_it_is_taken_and_spoken_and_given_back(self) -> None:
         taken = self.idler("language", "take", str(self.made))
         self.assertEqual(taken.returncode, 0, taken.stderr)
-        said = self.idler("machines", "--help").stdout
+        said = self.idler("check", "--help").stdout
         self.assertFalse(plain(said.split("\n\n")[1]), said)
-        self.assertIn("revision", self.idler("machines", "--help", language="en").stdout)
+        self.assertIn("machine file", self.idler("check", "--help", language="en").stdout)
         self.assertIn("was not taken yet", self.idler("language", "use", "qq", language="en").stderr)
         self.assertEqual(self.idler("language", "use", "en").returncode, 0)
-        self.assertIn("revision", self.idler("machines", "--help").stdout)
+        self.assertIn("machine file", self.idler("check", "--help").stdout)
 
     def test_the_stations_speak_it_and_keys_not_words_are_what_proves(self) -> None:
         self.assertEqual(self.idler("language", "take", str(self.made), language="en").returncode, 0)
@@ -86,16 +87,15 @@ class Languages(unittest.TestCase):
         self.assertIn("no such folder", self.idler("language", "check", str(wrong / "not"), language="en").stderr)
 
     def test_what_was_changed_since_is_not_spoken_before_it_was_looked_at(self) -> None:
-        older = self.root / "older"
-        make(older.parent / "again")
-        path = older.parent / "again" / NAME / "zero.po"
+        path = self.root / "again" / "zero.po"
+        shutil.copytree(self.made, path.parent)
         with path.open("rb") as file:
             catalogue = read_po(file)
         message = max((each for each in catalogue if each.id), key=lambda each: len(each.id))
         text = path.read_text("utf-8")
         self.assertIn(f'msgid "{message.id}"', text)
         path.write_text(text.replace(f'msgid "{message.id}"', f'msgid "{message.id} once"'), "utf-8")
-        self.assertEqual(self.idler("language", "write", str(path.parent), language="en").returncode, 0)
+        write(path.parent)
         left = {each.subject: each.all - each.done for each in judged(path.parent)}
         self.assertEqual((left["zero"], sum(left.values())), (1, 1))
         with path.open("rb") as file:

@@ -20,7 +20,7 @@ from idler.core.errors import IdlerError
 
 from . import spoken
 from .loading import WORDS, Translation, load
-from .sentences import sentences, subject, unknown
+from .sentences import has_holes, sentences, subject, unknown
 
 _SOURCES = Path(__file__).parents[1]
 _HEAD = (
@@ -83,23 +83,22 @@ def judged(folder: Path) -> Iterator[Progress]:
     if not folder.is_dir():
         raise Untranslated(f"{folder}: there is no such folder. Begin one: idler language write {folder}.")
     for about, template in gathered().items():
-        made = _made(folder / f"{about}.po")
+        path = folder / f"{about}.po"
+        made = _made(path)
         known = {message.id for message in template if message.id}
-        done = {text: words for text, words in made.items() if text in known}
-        wrong = tuple(
-            f"{about}.po: “{words}” has {', '.join(f'{{{hole}}}' for hole in sorted(lost))}, which “{text}” has not"
-            for text, words in done.items()
-            if "python-brace-format" in template[text].flags and (lost := unknown(text, words))
-        )
-        yield Progress(about, len(known), len(done), wrong)
+        yield Progress(about, len(known), len(known & made.keys()), tuple(_wrong(path, made)))
 
 
 def take(folder: Path) -> Translation:
     """A copy of it is spoken from the next start. Raises Untranslated, OSError."""
-    if wrong := [line for each in judged(folder) for line in each.wrong]:
+    if folder.resolve().name == spoken.ENGLISH:
+        raise Untranslated(
+            f"{folder}: “{spoken.ENGLISH}” is what Idler speaks by itself. Name the folder after its language."
+        )
+    words = {path.stem: made for path in sorted(folder.glob("*.po")) if (made := _made(path))}
+    if wrong := [line for about, made in words.items() for line in _wrong(folder / f"{about}.po", made)]:
         more = f" And {len(wrong) - 1} more." if len(wrong) > 1 else ""
         raise Untranslated(f"{wrong[0]}.{more}")
-    words = {path.stem: made for path in sorted(folder.glob("*.po")) if (made := _made(path))}
     if not words:
         raise Untranslated(f"{folder}: nothing is translated yet.")
     to = spoken.home() / folder.resolve().name
@@ -115,6 +114,13 @@ def take(folder: Path) -> Translation:
     taken = load(to)
     assert taken is not None
     return taken
+
+
+def _wrong(path: Path, made: Mapping[str, str]) -> Iterator[str]:
+    for text, words in made.items():
+        if has_holes(text) and (lost := unknown(text, words)):
+            holes = ", ".join(f"{{{hole}}}" for hole in sorted(lost))
+            yield f"{path.name}: “{words}” has {holes}, which “{text}” has not"
 
 
 def _empty() -> Catalog:

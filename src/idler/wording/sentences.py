@@ -78,7 +78,7 @@ def sentences(source: str) -> Iterator[Said]:
             told = {label: ast.unparse(hole.value) for label, hole in holes.items() if label.isdigit()}
             yield Said(_text(node, holes), told, node.lineno, True)
         else:
-            yield Said(str(node.value), {}, node.lineno, _has_holes(str(node.value)))
+            yield Said(str(node.value), {}, node.lineno, has_holes(str(node.value)))
 
 
 def spoken(source: str, words: Mapping[str, str]) -> ast.Module | None:
@@ -97,7 +97,7 @@ def unknown(text: str, translated: str) -> set[str]:
         return {str(why)}
 
 
-def _has_holes(text: str) -> bool:
+def has_holes(text: str) -> bool:
     """Of a pattern that is filled elsewhere (str.format)."""
     try:
         return any(label for label, _ in _parts(text))
