@@ -13,7 +13,7 @@ from idler.core.profile.path import PERIOD_MS
 from idler.core.profile.terminals import Condition
 from idler.core.proof.claims import trial_claim
 from idler.core.spindle import is_on_bus
-from idler.core.table.stations import Station
+from idler.core.table.stations import Station, Tab
 from idler.core.trial.starting import Need, Now, needs, obstacle_of
 from idler.core.values.quantity import parse
 from idler.core.values.units import PERCENT
@@ -136,7 +136,7 @@ class ProgramRun(Procedure):
                     "a program is open",
                     Station.TRIAL,
                     "no program is open. Open one, or choose a figure",
-                    "Program",
+                    Tab.PROGRAM,
                 ),
             )
         from idler.core.program.saying import why_not

@@ -207,6 +207,8 @@ def _heard(node: ast.AST) -> list[ast.AST]:
         return [each for each in ast.iter_child_nodes(node) if not isinstance(each, ast.Constant | ast.expr_context)]
     if isinstance(node, ast.Subscript):
         return [node.value, *([] if isinstance(node.slice, ast.Constant) else [node.slice])]
+    if isinstance(node, ast.keyword) and node.arg == "procedure":
+        return []
     if isinstance(node, ast.AnnAssign):
         return [node.value] if node.value is not None else []
     if isinstance(node, ast.Call) and _name(node) in _NOT_SAID:

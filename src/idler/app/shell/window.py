@@ -13,7 +13,7 @@ from idler.core.machine import Machine
 from idler.core.report import finder, manual
 from idler.core.report.agenda import KEEP, SEND, Step
 from idler.core.report.progress import shares, train
-from idler.core.table.stations import Station
+from idler.core.table.stations import Station, Tab
 from idler.core.wiring.tool import station_label
 from idler.procedures.hand import HandDesk
 from idler.procedures.jog import Jog
@@ -182,7 +182,7 @@ class Window(QMainWindow):
         """An own action, where its questions can be answered."""
         self.open_station(Station.TRIAL)
         page = self.page(Station.TRIAL)
-        page.turn_to("Actions")
+        page.turn_to(Tab.ACTIONS)
         page.own.start(name, key)  # type: ignore[attr-defined]
 
     def _act_by_hand(self, name: str) -> None:
@@ -192,7 +192,7 @@ class Window(QMainWindow):
         """The controller against the draft, or against what Idler last knew of it."""
         self.open_station(Station.SIGN_OFF)
         page = self.page(Station.SIGN_OFF)
-        page.turn_to("Compare")
+        page.turn_to(Tab.COMPARE)
         page.compare.choose(*(("heard", "controller") if side == "heard" else ("draft", "controller")))  # type: ignore[attr-defined]
 
     def _lay_out(self) -> None:
@@ -404,7 +404,7 @@ class Window(QMainWindow):
 
     def open_revisions(self) -> None:
         self.open_station(Station.SIGN_OFF)
-        self.page(Station.SIGN_OFF).turn_to("Revisions")
+        self.page(Station.SIGN_OFF).turn_to(Tab.REVISIONS)
 
     def open_import(self) -> None:
         dialog = ask_import(self, self.session)

@@ -7,7 +7,7 @@ from functools import partial
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from idler.core.table.stations import Station
+from idler.core.table.stations import Station, Tab
 from idler.procedures.pace import Doing
 from idler.procedures.scale import PassStage
 
@@ -75,7 +75,7 @@ class DrivesSteps(TourHands):
         assert isinstance(page, DrivesStation)
         for slot, name in enumerate(session.machine.names):
             page.show_axis(slot)
-            page.turn_to("Direction")
+            page.turn_to(Tab.DIRECTION)
             self._ask_direction(page, slot)
             self._say(f"proven: direction of {name}: {session.proofs[f'direction.{name}'].result}")
 
@@ -102,14 +102,14 @@ class DrivesSteps(TourHands):
         page = window.page(Station.DRIVES)
         assert isinstance(page, DrivesStation)
         page.show_axis(0)
-        page.turn_to("Shape")
+        page.turn_to(Tab.SHAPE)
         self._type("frame.rings", "17 Hz")
         self._send_and_power()
         self._click(page.shape.run_button)
         until(lambda: page.shape.picture._scenes[0].seen is not None, "the gauge of the bench")
         for scene in page.shape.picture._scenes:
             self._say(f"{scene.label}: {', '.join(page.shape.picture.figures(scene))}")
-        page.turn_to("Motor")
+        page.turn_to(Tab.MOTOR)
         for key, text in (
             ("motor.torque", "0 1.9, 300 1.7, 600 1.3, 900 0.95, 1200 0.68"), ("motor.inertia", "3.2"),
             ("motor.friction", "0.16"),
@@ -122,7 +122,7 @@ class DrivesSteps(TourHands):
         window, session = self._application.window, self._application.session
         page = window.page(Station.DRIVES)
         assert isinstance(page, DrivesStation)
-        page.turn_to("Reliable")
+        page.turn_to(Tab.RELIABLE)
         for _ in self._tries(20):
             self._click(page.reliable.search)
             until(lambda: page.reliable.run.doing is Doing.NOTHING, "the end of the runs", seconds=240)
@@ -138,7 +138,7 @@ class DrivesSteps(TourHands):
                 break
         self._ask(do="pace", factor=1)
         self._say(f"proven: pace of X: {session.proofs['pace.X'].result}")
-        page.turn_to("Pace")
+        page.turn_to(Tab.PACE)
 
     def _pass(self, page: ScaleStation) -> None:
         """One pass, given up where the axis was stopped on the way."""

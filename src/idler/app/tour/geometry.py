@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from idler.core.table.stations import Station
+from idler.core.table.stations import Station, Tab
 from idler.procedures.engine import Ending
 
 from ..qt_wait import until
@@ -35,7 +35,7 @@ class GeometrySteps(TourHands):
     def _level(self) -> None:
         """The bed over a grid by a dial in the spindle, and which corner is to be raised."""
         station = self._station()
-        station.turn_to("Level")
+        station.turn_to(Tab.LEVEL)
         session = self._application.session
         until(lambda: all(session.homed(slot) for slot in range(3)), "X, Y and Z to be homed")
         before = [axis.position for axis in session.axes]

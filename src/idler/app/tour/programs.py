@@ -10,7 +10,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox, QLineEdit
 
 from idler.core.rules.actions import TEXT
-from idler.core.table.stations import Station
+from idler.core.table.stations import Station, Tab
 from idler.core.trial.symmetry import recognised
 
 from ..qt_wait import until
@@ -63,7 +63,7 @@ class TrialSteps(TourHands):
     def _dry_run(self, station: TrialStation) -> None:
         """Above the work, without the spindle; ended by Esc when it is well on its way."""
         run = station.run
-        station.turn_to("Run")
+        station.turn_to(Tab.RUN)
         until(run.dry.isEnabled, "all that must be so")
         self._click(run.dry)
         until(lambda: run.procedure.question is not None, "the change of the tool", 60)
@@ -86,7 +86,7 @@ class TrialSteps(TourHands):
             self._until_at(slot, at)
             session.work.take(slot)
         self._ask(do="paper")
-        station.turn_to("Figures")
+        station.turn_to(Tab.FIGURES)
         self._click(station.figures.make)
         until(run.dry.isEnabled, "all that must be so")
         self._click(run.dry)
@@ -100,7 +100,7 @@ class TrialSteps(TourHands):
     def _touch_plate(self, station: TrialStation) -> None:
         """A plate under the tool: seen to work first, then touched."""
         page = station.touch
-        station.turn_to("Touch")
+        station.turn_to(Tab.TOUCH)
         self._click(page.go)
         self._ask(do="press", switch="touch plate")
         until(lambda: not page.asking.done.isVisible() or page.procedure.question is None, "the plate to be seen")
@@ -115,7 +115,7 @@ class TrialSteps(TourHands):
     def _afterwards(self, station: TrialStation) -> None:
         """What the figure left: time, feed, and whether the switches are where they were; at night."""
         run, window = station.run, self._application.window
-        station.turn_to("Run")
+        station.turn_to(Tab.RUN)
         until(run.check.isVisible, "what came of the figure")
         self._click(run.check)
         until(lambda: run.steps.result is not None and not run.steps.running, "the switches to be touched", 120)
@@ -127,7 +127,7 @@ class TrialSteps(TourHands):
     def _own_actions(self, station: TrialStation) -> None:
         """Some that Idler comes with, and one of the person's own, edited in its list."""
         page, session = station.own, self._application.session
-        station.turn_to("Actions")
+        station.turn_to(Tab.ACTIONS)
         before = session.machine[TEXT]
         for name in ("move off the switches", "park and power off", "measure tool length on a plate"):
             page.add_example(name)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fractions import Fraction
 
 from idler.core.machine import Address
-from idler.core.table.stations import Station
+from idler.core.table.stations import Station, Tab
 from idler.procedures.spindle.stops import StopRun
 
 from ..qt_wait import until
@@ -41,7 +41,7 @@ class SpindleSteps(TourHands):
         self._say(page.curve.words.text())
         self._times(page)
         self._ladder(page)
-        page.turn_to("Oil")
+        page.turn_to(Tab.OIL)
         session.set_values({Address(None, "oil.of"): "either", Address(None, "oil.every"): Fraction(25)})
         self._say(page.oil.words.text())
         self._send_and_power()
@@ -49,17 +49,17 @@ class SpindleSteps(TourHands):
 
     def _turn_by_hand(self, page: SpindleStation) -> None:
         """What the magnet tells of a turn is counted before any speed is read by it."""
-        page.turn_to("Way")
+        page.turn_to(Tab.WAY)
         self._click(page.way.begin)
         until(lambda: page.way.encoder.question is not None, "to be asked for turns by hand", 60)
         self._ask(do="spin", turns=page.way.encoder.turns)
         self._click(page.way.begin)
         until(lambda: not page.way.encoder.running, "the count", 60)
         self._say(page.way.counted.text())
-        page.turn_to("Curve")
+        page.turn_to(Tab.CURVE)
 
     def _times(self, page: SpindleStation) -> None:
-        page.turn_to("Times")
+        page.turn_to(Tab.TIMES)
         for _ in range(2):
             self._click(page.times.measure)
             until(lambda: not page.run.running, "the times", 120)
@@ -69,7 +69,7 @@ class SpindleSteps(TourHands):
         self._say(page.times.words.text())
 
     def _ladder(self, page: SpindleStation) -> None:
-        page.turn_to("Ladder")
+        page.turn_to(Tab.LADDER)
         run: StopRun = page.stops
         for _ in range(PATIENCE):
             self._click(page.interlocks.buttons["guard"])

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtTest import QTest
 
 from idler.core.machine import Address
+from idler.core.table.stations import Tab
 from idler.core.values.parameter import Value
 from idler.core.values.roles import InputRole
 
@@ -41,7 +42,7 @@ class SquareSteps(GeometrySteps):
         self._send_and_power()
         self._home_the_bed()
         station = self._station()
-        station.turn_to("Square")
+        station.turn_to(Tab.SQUARE)
         page = station.square
         for editor, side in ((page.width_edit, SIDES[0]), (page.height_edit, SIDES[1])):
             editor.setText(side)  # nothing of its pace is proven: it goes slowly, and not all the way

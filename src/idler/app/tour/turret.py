@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtWidgets import QPushButton
 
 from idler.core.machine import Address
-from idler.core.table.stations import Station
+from idler.core.table.stations import Station, Tab
 from idler.core.values.parameter import Value
 from idler.core.values.roles import STOP_LINES, InputRole
 
@@ -46,7 +46,7 @@ class TurretSteps(TourHands):
         window.open_station(Station.TRIAL)
         station = window.page(Station.TRIAL)
         assert isinstance(station, TrialStation)
-        station.turn_to("Index stops")
+        station.turn_to(Tab.INDEX_STOPS)
         page = station.index
         for button, state in zip(page.bits, (True, True, False), strict=False):
             button.setChecked(state)

@@ -15,7 +15,7 @@ from PySide6.QtWidgets import QToolButton, QWidget
 
 from idler.core.errors import IdlerError
 from idler.core.hand.assignment import Assigned, Control, Does, Sort
-from idler.core.table.stations import Station
+from idler.core.table.stations import Station, Tab
 from idler.session.motion_words import motion_words
 
 from ..qt_wait import TooLong, until
@@ -153,7 +153,7 @@ class Tour(WiringSteps, DrivesSteps, ZeroSteps, GeometrySteps, TrialSteps, Spind
         assert isinstance(page, SignOffStation)
         self._shot("sign-off", window)
         self._say(page.proofs.title.text())
-        page.turn_to("Compare")
+        page.turn_to(Tab.COMPARE)
         page.compare.choose("as found", "draft")
         self._say(f"as found against now: {page.compare.words.text()}")
 

@@ -23,7 +23,7 @@ from ..profile.cia402 import (
 )
 from ..profile.flight import Flag, FlightRecord
 from ..table import POSITION_STEP, SPEED_STEP
-from ..table.stations import Station
+from ..table.stations import Station, Tab
 from ..values.parameter import Value
 from ..values.roles import InputRole
 from ..values.units import figure
@@ -242,7 +242,7 @@ def _noise(seen: _Seen) -> Iterator[StopCause]:
         f"Electrical noise or a loose wire at input {item.name}, and not the {item.duty.role.label} itself.",
         f"It was {item.says(not item.closed_at_rest)} for {milliseconds(held)} ms only{running}; "
         f"its filter is {figure(item.filter, 2, trim=True)} ms.",
-        "Study its filter", Station.WIRING, "Filter", 0.9 if seen.spindle else 0.8,
+        "Study its filter", Station.WIRING, Tab.FILTER, 0.9 if seen.spindle else 0.8,
     )  # fmt: skip
 
 
@@ -293,7 +293,7 @@ def _stop(seen: _Seen) -> Iterator[StopCause]:
     held = "until the record ends" if seen.held is None else f"for {figure(seen.held, 2)} s"
     yield StopCause(
         f"Somebody {what} the {item.duty.label}.", f"Input {item.name} stayed {item.says(not item.closed_at_rest)} {held}.",
-        "Prove it again", Station.WIRING, "Prove", 0.6,
+        "Prove it again", Station.WIRING, Tab.PROVE, 0.6,
     )  # fmt: skip
     if item.closed_at_rest and seen.held is None:
         yield StopCause(

@@ -17,7 +17,7 @@ from ..profile.homes import Home, where
 from ..proof.claims import Claim, Evidence, Proof, claims, duty_key, state
 from ..rules.findings import Finding, Severity
 from ..table import all_rows
-from ..table.stations import Station
+from ..table.stations import Station, Tab
 from ..values.parameter import Value
 from ..wiring import missing
 from ..wiring.tool import tool_of
@@ -44,13 +44,14 @@ class Way:
 TURNS = ("wiring.guard", "spindle", "quiet", "speed", "times")  # what is proven while the spindle turns
 CHAINS = ("home_chain", "limit_chain")  # wiring that is of all axes
 POWERED, HOMED = "drives powered", "homed"
-BY_A_SQUARE = "By a square"
 # In the order of the work. A key is the begin of a claim's key; what a way comes after stands above it.
 WAYS: dict[str, Way] = {
-    "wiring.stop": Way("Press the emergency stop and see that all stops", "Prove", "stop", (POWERED, "a hand at the stop"), 2),
-    "wiring.guard": Way("Open the guard and see what it ends", "Prove", "guard", ("a hand at the guard",), 2, ("wiring.stop",)),
-    "wiring": Way("Touch the {label}", "Prove", "touch", ("a hand at the machine",), 1, ("wiring.stop",)),
-    "direction": Way("See which way {axis} goes", "Direction", "direction --axis {axis}", (POWERED, "eyes on the machine"), 1,
+    "wiring.stop": Way("Press the emergency stop and see that all stops", Tab.PROVE, "stop",
+                       (POWERED, "a hand at the stop"), 2),
+    "wiring.guard": Way("Open the guard and see what it ends", Tab.PROVE, "guard", ("a hand at the guard",), 2,
+                        ("wiring.stop",)),
+    "wiring": Way("Touch the {label}", Tab.PROVE, "touch", ("a hand at the machine",), 1, ("wiring.stop",)),
+    "direction": Way("See which way {axis} goes", Tab.DIRECTION, "direction --axis {axis}", (POWERED, "eyes on the machine"), 1,
                      ("wiring.stop",)),
     "scale": Way("Measure a move of {axis}", "", "scale --axis {axis}", (POWERED, "an instrument"), 6, ("direction",)),
     "home": Way("Let {axis} find its home", "", "home --axis {axis}", (POWERED, "a hand at STOP"), 2,
@@ -58,41 +59,42 @@ WAYS: dict[str, Way] = {
     "ends": Way("Drive {axis} to both ends", "", "ends --axis {axis}", (POWERED, HOMED), 3, ("home",)),
     "overtravel": Way("Let {axis} find its home at full approach speed, and see how far it runs on", "", "home --axis {axis}",
                       (POWERED,), 1, ("home", "ends"), Station.HOMING),
-    "pace": Way("Run {axis} hard between touches of its switch", "Reliable", "pace --axis {axis}", (POWERED, HOMED), 5,
+    "pace": Way("Run {axis} hard between touches of its switch", Tab.RELIABLE, "pace --axis {axis}", (POWERED, HOMED), 5,
                 ("home", "ends")),
     "repeat": Way("Home {axis} again and again", "", "repeat --axis {axis}", (POWERED, HOMED), 4, ("home",)),
     "home.all": Way("Home all axes in their turns", "", "home", (POWERED,), 2, ("home",)),
-    "spindle.way": Way("See which way the spindle turns", "Way", "spindle-way", (POWERED, "eyes on the spindle"), 2,
+    "spindle.way": Way("See which way the spindle turns", Tab.WAY, "spindle-way", (POWERED, "eyes on the spindle"), 2,
                        ("wiring.stop", "wiring.guard")),
-    "spindle.encoder": Way("Turn the spindle by hand and see what its encoder counts", "Way", "spindle-encoder",
+    "spindle.encoder": Way("Turn the spindle by hand and see what its encoder counts", Tab.WAY, "spindle-encoder",
                            ("a hand at the spindle",), 1),
-    "spindle.pulses": Way("Turn the spindle by hand and see how many pulses come", "Way", "spindle-encoder",
+    "spindle.pulses": Way("Turn the spindle by hand and see how many pulses come", Tab.WAY, "spindle-encoder",
                           ("a hand at the spindle",), 1),
-    "spindle": Way("See that {label}", "Ladder", "spindle-stop --way {last}", (POWERED, "the spindle free to turn"), 2,
+    "spindle": Way("See that {label}", Tab.LADDER, "spindle-stop --way {last}", (POWERED, "the spindle free to turn"), 2,
                    ("spindle.way",)),
-    "quiet": Way("Hear what the inputs pick up while the spindle runs", "Filter", "study --spindle",
+    "quiet": Way("Hear what the inputs pick up while the spindle runs", Tab.FILTER, "study --spindle",
                  (POWERED, "the spindle free to turn"), 1, ("spindle.way", "spindle", "wiring")),
-    "speed": Way("Measure the {label}", "Curve", "spindle-speeds --range {last}", (POWERED, "a tachometer or an encoder"), 8,
+    "speed": Way("Measure the {label}", Tab.CURVE, "spindle-speeds --range {last}", (POWERED, "a tachometer or an encoder"), 8,
                  ("spindle.way", "spindle.encoder", "spindle.pulses")),
-    "times": Way("Take the {label}", "Times", "spindle-times --range {last}", (POWERED, "the spindle free to turn"), 3,
+    "times": Way("Take the {label}", Tab.TIMES, "spindle-times --range {last}", (POWERED, "the spindle free to turn"), 3,
                  ("speed",)),
-    "play": Way("Measure the play of {axis} with a dial", "Play", "play --axis {axis}", (POWERED, HOMED, "a dial"), 10,
+    "play": Way("Measure the play of {axis} with a dial", Tab.PLAY, "play --axis {axis}", (POWERED, HOMED, "a dial"), 10,
                 ("scale", "pace", "home")),
-    "return": Way("See with a dial whether {axis} comes back", "Comes back", "return --axis {axis}", (POWERED, HOMED, "a dial"),
-                  8, ("play", "pace", "ends")),
-    "kept": Way("Move all axes at once and touch their switches again", "Steps kept", "kept", (POWERED, HOMED), 6,
+    "return": Way("See with a dial whether {axis} comes back", Tab.COMES_BACK, "return --axis {axis}",
+                  (POWERED, HOMED, "a dial"), 8, ("play", "pace", "ends")),
+    "kept": Way("Move all axes at once and touch their switches again", Tab.STEPS_KEPT, "kept", (POWERED, HOMED), 6,
                 ("pace", "home", "ends")),
-    "runout": Way("See with a dial whether {axis} turns true", "Runout", "runout --axis {axis}", (POWERED, HOMED, "a dial"), 8,
-                  ("scale", "home")),
-    "tailstock": Way("Turn a bar between centres and measure both ends", "Tailstock", "tailstock", ("a caliper", "a bar"), 15),
-    "square": Way("Measure the right angle of {pair}", "Square", "square", (POWERED, HOMED, "a rule or a tape"), 20,
+    "runout": Way("See with a dial whether {axis} turns true", Tab.RUNOUT, "runout --axis {axis}",
+                  (POWERED, HOMED, "a dial"), 8, ("scale", "home")),
+    "tailstock": Way("Turn a bar between centres and measure both ends", Tab.TAILSTOCK, "tailstock", ("a caliper", "a bar"),
+                     15),
+    "square": Way("Measure the right angle of {pair}", Tab.SQUARE, "square", (POWERED, HOMED, "a rule or a tape"), 20,
                   ("scale", "ends")),
-    "level": Way("Run a dial over the bed", "Level", "level", (POWERED, HOMED, "a dial"), 20, ("scale", "ends")),
-    "figure": Way("Draw the hook with a pen and look at the sheet", "Figures", "figure hook", (POWERED, HOMED, "a pen"), 10,
-                  ("scale", "direction", "ends")),
-    "trial": Way("Run a program and touch the switch of {axis} again", "Run", "program", (POWERED, HOMED, "a program"), 15,
+    "level": Way("Run a dial over the bed", Tab.LEVEL, "level", (POWERED, HOMED, "a dial"), 20, ("scale", "ends")),
+    "figure": Way("Draw the hook with a pen and look at the sheet", Tab.FIGURES, procedure="figure hook",
+                  needs=(POWERED, HOMED, "a pen"), minutes=10, after=("scale", "direction", "ends")),
+    "trial": Way("Run a program and touch the switch of {axis} again", Tab.RUN, "program", (POWERED, HOMED, "a program"), 15,
                  ("pace", "ends", "home", "figure")),
-    "index": Way("Look at each index stop of {axis}", "Index stops", "index --axis {axis}", (POWERED, HOMED), 4,
+    "index": Way("Look at each index stop of {axis}", Tab.INDEX_STOPS, "index --axis {axis}", (POWERED, HOMED), 4,
                  ("home", "scale")),
 }  # fmt: skip
 
@@ -161,7 +163,7 @@ def agenda(
     if any(key not in skips for key in everything) or not now.kept:
         steps.append(
             Step(KEEP, Station.SIGN_OFF, "Keep a revision", "So that this state can be come back to, and be printed.",
-                 waits_for=everything, page="Revisions")
+                 waits_for=everything, page=Tab.REVISIONS)
         )  # fmt: skip
     tool = tool_of(machine)
     return tuple(
@@ -201,7 +203,15 @@ def _spoken(now: Now, waits: tuple[str, ...]) -> list[Step]:
         return []
     text, why = "Speak to the drive of the spindle over its bus", "Nothing turns the spindle without it."
     return [
-        Step(BUS, Station.SPINDLE, text, why, "Bus", needs=("the drive switched on", "a cable to it"), waits_for=waits)
+        Step(
+            BUS,
+            Station.SPINDLE,
+            text,
+            why,
+            Tab.BUS,
+            needs=("the drive switched on", "a cable to it"),
+            waits_for=waits,
+        )
     ]
 
 
@@ -217,11 +227,11 @@ def _settled(machine: Machine, found: Sequence[Finding]) -> list[Step]:
             key = f"{LEARN}.{'+'.join(duty_key(duty).partition('.')[2] for duty in missing(machine))}"
             if key not in [step.key for step in steps]:
                 text = "Touch each switch, so that Idler learns which input it is"
-                steps.append(Step(key, station, text, item.text, "Learn", "learn", ("a hand at the machine",), 5))
+                steps.append(Step(key, station, text, item.text, Tab.LEARN, "learn", ("a hand at the machine",), 5))
             continue
         key = f"settle.{item.code}.{address_text(machine, item.where)}"
         if key not in [step.key for step in steps]:
-            at = (Station.WIRING, "Outputs") if item.missing else (station, "")
+            at = (Station.WIRING, Tab.OUTPUTS) if item.missing else (station, "")
             first, _, more = item.text.partition(". ")
             text, why = first.rstrip("."), more or f"It is settled at {item.place}."
             steps.append(Step(key, at[0], text, why, at[1], control=item.where, edit=item.edit))
@@ -285,12 +295,12 @@ def _after(claim: str, key: str) -> bool:
 def pages_for(machine: Machine, station: Station) -> frozenset[str]:
     """The pages of a station on which this machine has anything to prove."""
     kinds = {way_of(claim) for claim in claims(machine) if claim.station is station}
-    return frozenset({WAYS[kind].page for kind in kinds} | ({BY_A_SQUARE} if "square" in kinds else set()))
+    return frozenset({WAYS[kind].page for kind in kinds} | ({Tab.BY_A_SQUARE} if "square" in kinds else set()))
 
 
 # Pages that are about values alone, by the begin of their keys; and those of what only a controller hears that counts.
-_ABOUT = {"Oil": "oil.", "Signals": "signals."}
-_OF_EDGES = frozenset({"Filter"})
+_ABOUT = {Tab.OIL: "oil.", Tab.SIGNALS: "signals."}
+_OF_EDGES = frozenset({Tab.FILTER})
 
 
 def pages_without(machine: Machine) -> frozenset[str]:
@@ -310,7 +320,7 @@ def _proof(machine: Machine, claim: Claim, how: Proof, waits_for: tuple[str, ...
     way, axes, last = WAYS[kind], _axes(claim.key), claim.key.rpartition(".")[2]
     page, procedure = way.page, way.procedure
     if kind == "square" and "Z" in axes:
-        page, procedure = BY_A_SQUARE, f"blade --plane {axes}"
+        page, procedure = Tab.BY_A_SQUARE, f"blade --plane {axes}"
     words = {"label": claim.label, "axis": axes, "last": last, "pair": " and ".join(axes)}
     why = {
         Proof.FAILED: "It did not hold when it was tried last.",

@@ -16,7 +16,7 @@ from ..profile.codec import place
 from ..proof.claims import Evidence, claims, state
 from ..rules.actions import actions_of
 from ..rules.findings import Finding
-from ..table.stations import Station
+from ..table.stations import Station, Tab
 from ..wiring.indexing import indexed, stops_of_axis
 from ..words import capital
 from .agenda import WAYS, Step, way_of
@@ -131,6 +131,8 @@ def others(machine: Machine, found: Sequence[Finding], steps: Sequence[Step]) ->
     for axis in indexed(machine):
         for number, stop in enumerate(stops_of_axis(axis), start=1):
             at = axis.reads.length(stop.at, trim=True)
-            yield Entry(Sort.STOP, f"{axis.name} stop {stop.title(number)}", at, "turret", Station.TRIAL, "Index stops")
+            yield Entry(
+                Sort.STOP, f"{axis.name} stop {stop.title(number)}", at, "turret", Station.TRIAL, Tab.INDEX_STOPS
+            )
     for action in actions_of(machine):
-        yield Entry(Sort.ACTION, action.name, action.event.words, "sequence", Station.TRIAL, "Actions")
+        yield Entry(Sort.ACTION, action.name, action.event.words, "sequence", Station.TRIAL, Tab.ACTIONS)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from enum import Enum
+from enum import Enum, StrEnum
 
 
 class Station(Enum):
@@ -56,3 +56,46 @@ class Station(Enum):
         self.key = key
         self.label = label
         self.proves = proves
+
+
+class Tab(StrEnum):
+    """What the pages of the stations are called, and turned to by."""
+
+    OUTPUTS = "Outputs"
+    LEARN = "Learn"
+    FILTER = "Filter"
+    PROVE = "Prove"
+    SIGNALS = "Signals"
+    PACE = "Pace"
+    DIRECTION = "Direction"
+    SHAPE = "Shape"
+    MOTOR = "Motor"
+    RELIABLE = "Reliable"
+    TORQUE = "Torque"
+    CURVE = "Curve"
+    TIMES = "Times"
+    LADDER = "Ladder"
+    WAY = "Way"
+    OIL = "Oil"
+    TRY = "Try"
+    BUS = "Bus"
+    SET_UP = "Set-up"
+    PLAY = "Play"
+    COMES_BACK = "Comes back"
+    STEPS_KEPT = "Steps kept"
+    SQUARE = "Square"
+    BY_A_SQUARE = "By a square"
+    LEVEL = "Level"
+    RUNOUT = "Runout"
+    TAILSTOCK = "Tailstock"
+    PROGRAM = "Program"
+    FIGURES = "Figures"
+    RUN = "Run"
+    WORK_ZEROS = "Work zeros"
+    TOOLS = "Tools"
+    TOUCH = "Touch"
+    ACTIONS = "Actions"
+    INDEX_STOPS = "Index stops"
+    REVISIONS = "Revisions"
+    COMPARE = "Compare"
+    TO_SETTLE = "To settle"

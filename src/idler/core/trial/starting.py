@@ -9,7 +9,7 @@ from ..machine import Machine
 from ..proof.claims import Evidence, Proof, curve_claim, spindle_way_claim, state, stop_claim
 from ..proof.workzero import CODES
 from ..spindle import told_range
-from ..table.stations import Station
+from ..table.stations import Station, Tab
 from ..wiring import spindle_kind
 from ..wiring.tool import tool_of
 from ..words import capital, listed
@@ -73,15 +73,15 @@ def needs(
         Need("limits", "soft limits on", Station.TRAVEL,
              f"{listed(open_)}: soft limits are off. Switch them on and send" if open_ else ""),
         Need("zero", f"work zero taken: {listed([CODES[number] for number in used])}", Station.TRIAL,
-             f"{listed(lacking)}: no work zero was taken. Jog to it and take it" if lacking else "", "Work zeros"),
+             f"{listed(lacking)}: no work zero was taken. Jog to it and take it" if lacking else "", Tab.WORK_ZEROS),
         *(Need("other_zero", f"it counts from {each}, and {CODES[shown]} is chosen", Station.TRIAL) for each in others),
         *([] if now.tool is None else [
             Need("tool", f"length of H{now.tool}", Station.TRIAL, f"H{now.tool}: nobody knows how long it is, and its tip "
-                 "would be taken to be where that of the first tool is. Type its length, or measure it", "Tools")]),
-        Need("program", "the program fits", Station.TRIAL, "" if fits else f"{why_not}. Look at its problems", "Program"),
+                 "would be taken to be where that of the first tool is. Type its length, or measure it", Tab.TOOLS)]),
+        Need("program", "the program fits", Station.TRIAL, "" if fits else f"{why_not}. Look at its problems", Tab.PROGRAM),
         Need("unchanged", "its file is the one that was checked", Station.TRIAL,
              "the file was changed since it was checked. It is read anew by itself; look at it again" if now.changed else "",
-             "Program"),
+             Tab.PROGRAM),
     ]  # fmt: skip
     if speeds and not dry and spindle_kind(machine) != "none":
         tool = tool_of(machine)

@@ -7,6 +7,7 @@ from functools import partial
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from idler.core.machine import Address
+from idler.core.table.stations import Tab
 from idler.core.values.stage import MOST_STAGES
 from idler.session.session import Session
 
@@ -39,9 +40,13 @@ class DrivesStation(Workbench):
         self.pace, self.direction, self.shape = PacePage(session), DirectionPage(session), ShapePage(session)
         self.motor, self.reliable, self.torque = MotorPage(session), ReliablePage(session), TorquePage(session)
         self._named: dict[str, _Page] = {
-            "Pace": self.pace, "Direction": self.direction, "Shape": self.shape, "Motor": self.motor,
-            "Reliable": self.reliable, "Torque": self.torque,
-        }  # fmt: skip
+            Tab.PACE: self.pace,
+            Tab.DIRECTION: self.direction,
+            Tab.SHAPE: self.shape,
+            Tab.MOTOR: self.motor,
+            Tab.RELIABLE: self.reliable,
+            Tab.TORQUE: self.torque,
+        }
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 4, 14, 4)
         column.setSpacing(4)

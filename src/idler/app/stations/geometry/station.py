@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from idler.core.machine import Address
 from idler.core.report.agenda import pages_for
-from idler.core.table.stations import Station
+from idler.core.table.stations import Station, Tab
 from idler.session.session import Session
 
 from ...bridge import follow
@@ -31,9 +31,15 @@ class GeometryStation(Workbench):
         self.square, self.blade, self.level = SquarePage(session), BladePage(session), LevelPage(session)
         self.kept, self.runout, self.tail = KeptPage(session), RunoutPage(session), TailPage(session)
         self._pages: dict[str, Workbench] = {
-            "Play": self.play, "Comes back": self.comeback, "Steps kept": self.kept, "Square": self.square,
-            "By a square": self.blade, "Level": self.level, "Runout": self.runout, "Tailstock": self.tail,
-        }  # fmt: skip
+            Tab.PLAY: self.play,
+            Tab.COMES_BACK: self.comeback,
+            Tab.STEPS_KEPT: self.kept,
+            Tab.SQUARE: self.square,
+            Tab.BY_A_SQUARE: self.blade,
+            Tab.LEVEL: self.level,
+            Tab.RUNOUT: self.runout,
+            Tab.TAILSTOCK: self.tail,
+        }
         self.pages = Segments(dict(self._pages))
         for page in self._pages.values():
             page.laid_anew.connect(self.laid_anew)
@@ -47,7 +53,7 @@ class GeometryStation(Workbench):
 
     def _show_pages(self) -> None:
         """A mill has no tailstock, and a lathe no bed."""
-        self.pages.offer(pages_for(self._session.machine, Station.GEOMETRY) or {"Play"})
+        self.pages.offer(pages_for(self._session.machine, Station.GEOMETRY) or {Tab.PLAY})
 
     def turn_to(self, name: str) -> None:
         self.pages.turn_to(name)

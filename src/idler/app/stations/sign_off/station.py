@@ -12,6 +12,7 @@ from PySide6.QtWidgets import (
 
 from idler.core.report.progress import station_of
 from idler.core.rules.findings import Severity
+from idler.core.table.stations import Tab
 from idler.core.wiring.tool import station_label
 from idler.session.session import Session
 
@@ -107,7 +108,7 @@ class SignOffStation(Workbench):
         self._frame, column = card((10, 6, 10, 8), 6)
         self._frame.setFixedWidth(RIGHT)
         self._all = (self.revisions, self.compare, self.findings)
-        self.segments = Segments(dict(zip(("Revisions", "Compare", "To settle"), self._all, strict=True)))
+        self.segments = Segments(dict(zip((Tab.REVISIONS, Tab.COMPARE, Tab.TO_SETTLE), self._all, strict=True)))
         self.segments.turned.connect(self._turned)
         column.addWidget(self.segments, 1)
         self.keep_button = QPushButton("Keep this as a revision…")

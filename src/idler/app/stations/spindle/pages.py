@@ -18,6 +18,7 @@ from idler.core.spindle import has_level, meters, ranges, takes_speeds
 from idler.core.spindle.oil import day_in_words, days, now_in_words
 from idler.core.spindle.speedcurve import Miss, cause, misses, speeds_to_try, worst
 from idler.core.table.sheets import CUTTER, OIL, RANGE_SHEET, SPINDLE, TIMES
+from idler.core.table.stations import Tab
 from idler.core.values.parameter import Value
 from idler.core.values.speedpoints import points_text
 from idler.core.values.units import figure
@@ -201,7 +202,7 @@ class CurvePage(MeasuringPage):
         curve = run.curves.get(found.slot)
         new = curve is not None and points_text(curve.points) != points_text(found.points)
         self.take.setVisible(new and not run.running)
-        self.filter.setVisible("Filter" not in pages_without(machine))
+        self.filter.setVisible(Tab.FILTER not in pages_without(machine))
         asked = run.question.kind if run.question is not None else None
         self.done.setVisible(asked is QuestionKind.DONE)
         for answer in (self.lies, self.lies_not):

@@ -11,7 +11,7 @@ from idler.core.profile.terminals import Condition
 from idler.core.report.agenda import BUS, pages_without
 from idler.core.spindle import Meter, chain, has_level, is_on_bus, ranges, ranges_by_input, told_range
 from idler.core.spindle.oil import counted, day_in_words, strokes
-from idler.core.table.stations import Station
+from idler.core.table.stations import Station, Tab
 from idler.core.values.roles import OutputRole
 from idler.core.wiring import outputs
 from idler.core.wiring.tool import tool_of
@@ -37,7 +37,7 @@ from .switched import SwitchedPage
 from .way import WayPage
 
 RIGHT = 344
-OF_SPEED = ("Curve", "Times", "Way")
+OF_SPEED = (Tab.CURVE, Tab.TIMES, Tab.WAY)
 LOW = 740  # pixels of a window in which the pages at the right are not seen whole below the way from word to speed
 
 
@@ -92,7 +92,7 @@ class SpindleStation(Workbench):
             return self.bus.next
         if key in ("spindle.encoder", "spindle.pulses"):
             return self.way.by_hand_next
-        if self.segments.shown == "Way":
+        if self.segments.shown == Tab.WAY:
             return self.way.next
         return self.interlocks.buttons.get(key.removeprefix("spindle.")) or super().control_of(key, address)
 
@@ -117,9 +117,15 @@ class SpindleStation(Workbench):
         self._frame, column = card((10, 6, 10, 6), 4)
         self._frame.setFixedWidth(RIGHT)
         pages: dict[str, Page] = {
-            "Curve": self.curve, "Times": self.times, "Ladder": self.interlocks, "Way": self.way, "Oil": self.oil,
-            "Try": self.switched, "Bus": self.bus, "Set-up": self.set_up,
-        }  # fmt: skip
+            Tab.CURVE: self.curve,
+            Tab.TIMES: self.times,
+            Tab.LADDER: self.interlocks,
+            Tab.WAY: self.way,
+            Tab.OIL: self.oil,
+            Tab.TRY: self.switched,
+            Tab.BUS: self.bus,
+            Tab.SET_UP: self.set_up,
+        }
         self._all = list(pages.values())
         self.segments = Segments({name: scrolled(page, whole=True) for name, page in pages.items()})
         self.segments.turned.connect(self._turn_to)
@@ -225,7 +231,7 @@ class SpindleStation(Workbench):
         none = {
             *pages_without(self._session.machine),
             *(OF_SPEED if not turns else ()),
-            *(["Bus"] if not is_on_bus(self._session.machine) else []),
+            *([Tab.BUS] if not is_on_bus(self._session.machine) else []),
         }
         self.segments.offer([name for name in self.segments.buttons if name not in none])
         for widget in (self._range_title, *self._ranges.buttons(), self.hint):
@@ -300,7 +306,7 @@ def make(host: Host) -> SpindleStation:
         """The filter study, with the spindle running in the range that is engaged."""
         host.open_station(Station.WIRING)
         page = host.page(Station.WIRING)
-        page.turn_to("Filter")
+        page.turn_to(Tab.FILTER)
         page.study.spindle.setChecked(True)  # type: ignore[attr-defined]
 
     made.study.connect(study_noise)

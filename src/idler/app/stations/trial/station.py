@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from idler.core.machine import Address
+from idler.core.table.stations import Tab
 from idler.core.trial.figures import PROVING
 from idler.core.trial.touching import over_a_bed
 
@@ -21,7 +22,7 @@ from .toolspage import ToolsPage
 from .touchpage import TouchPage
 from .zerospage import ZerosPage
 
-OF_A_BED = ("Figures", "Tools", "Touch")
+OF_A_BED = (Tab.FIGURES, Tab.TOOLS, Tab.TOUCH)
 
 
 class TrialStation(Workbench):
@@ -29,13 +30,19 @@ class TrialStation(Workbench):
         super().__init__()
         self._session = session = host.session
         self.program, self.run = ProgramPage(session), RunPage(host, self.turn_to)
-        self.figures, self.zeros = FiguresPage(session, lambda: self.turn_to("Run")), ZerosPage(session)
+        self.figures, self.zeros = FiguresPage(session, lambda: self.turn_to(Tab.RUN)), ZerosPage(session)
         self.touch, self.own, self.index = TouchPage(session), ActionsPage(session), IndexPage(session)
         self.tools = ToolsPage(session)
         self._pages: dict[str, Workbench] = {
-            "Program": self.program, "Figures": self.figures, "Run": self.run, "Work zeros": self.zeros,
-            "Tools": self.tools, "Touch": self.touch, "Actions": self.own, "Index stops": self.index,
-        }  # fmt: skip
+            Tab.PROGRAM: self.program,
+            Tab.FIGURES: self.figures,
+            Tab.RUN: self.run,
+            Tab.WORK_ZEROS: self.zeros,
+            Tab.TOOLS: self.tools,
+            Tab.TOUCH: self.touch,
+            Tab.ACTIONS: self.own,
+            Tab.INDEX_STOPS: self.index,
+        }
         self.pages = Segments(dict(self._pages))
         for page in self._pages.values():
             page.laid_anew.connect(self.laid_anew)
@@ -54,15 +61,19 @@ class TrialStation(Workbench):
         """A figure is taken to the run first, and a program opened; then the hand goes to what the run waits for."""
         program, of = self._session.program, key.partition(".")[0]
         if of == "figure" and (program.figure is None or program.figure.kind != PROVING):
-            self.turn_to("Figures")
+            self.turn_to(Tab.FIGURES)
             return self.figures.control_for(PROVING)
         if of == "trial" and program.opened is None:
-            self.turn_to("Program")
+            self.turn_to(Tab.PROGRAM)
             return self.program.choose
         if of in ("figure", "trial"):
             missing = self.run.missing
-            leads = {"Program": self.program.problems, "Work zeros": self.zeros.take, "Tools": self.tools.length}
-            self.turn_to("Run" if missing is None or not missing.page else missing.page)
+            leads: dict[str, QWidget] = {
+                Tab.PROGRAM: self.program.problems,
+                Tab.WORK_ZEROS: self.zeros.take,
+                Tab.TOOLS: self.tools.length,
+            }
+            self.turn_to(Tab.RUN if missing is None or not missing.page else missing.page)
             at = leads.get(missing.page) if missing is not None else None
             return at or self.run.next_for(drawing=of == "figure")
         return super().control_of(key, address)

@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from idler.core.proof.claims import Claim, Proof, changed_since, duty_key, state, wiring_claims
-from idler.core.table.stations import Station
+from idler.core.table.stations import Station, Tab
 from idler.core.wiring import Duty
 from idler.core.wiring.tool import tool_of
 from idler.core.words import capital
@@ -156,7 +156,7 @@ class ProvePage(QWidget):
         if running is not None:
             self.step.setText(running.words)
         elif there:
-            self.step.setText(self._session.agenda.left_at(Station.WIRING, "Prove", "All of it is proven."))
+            self.step.setText(self._session.agenda.left_at(Station.WIRING, Tab.PROVE, "All of it is proven."))
 
     # -- doing ----------------------------------------------------------------------------------------------------
 

@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from idler.core.machine import Address
 from idler.core.report.agenda import pages_without
+from idler.core.table.stations import Tab
 from idler.link.trace import Edges
 from idler.procedures.dead_man import DeadMan
 from idler.session.session import Session
@@ -49,7 +50,7 @@ class WiringStation(Workbench):
         frame, column = card((10, 6, 10, 6), 6)
         frame.setFixedWidth(RIGHT)
         self._all = (self.outputs, self.learn, self.study, self.prove, self.signals)
-        names = ("Outputs", "Learn", "Filter", "Prove", "Signals")
+        names = (Tab.OUTPUTS, Tab.LEARN, Tab.FILTER, Tab.PROVE, Tab.SIGNALS)
         self.segments = Segments(dict(zip(names, self._all, strict=True)))
         self.segments.turned.connect(self._turned)
         column.addWidget(self.segments, 1)
