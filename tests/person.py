@@ -27,6 +27,7 @@ FLAT = 0.002  # mm: what lies no further in belongs to a flat
 SEEN = 1.2  # mm: shorter ones are what a round line shows, too
 RADIUS = 60  # mm of an arm on an axis that turns
 CENTRES = 280  # mm
+TOUCH, LONGEST_TOUCH = 0.2, 3.0  # s
 STEADY = 1.5  # s without a change of the speed
 PRESSED = 0.5  # s for which a switch is held, on the rig's clock
 
@@ -112,8 +113,19 @@ class Person:
         return bool(self.hands.switch(name)["made"])
 
     def _touch_for_a_moment(self, name: str) -> None:
+        """Until Idler can have seen it: a computer that is busy sees it late."""
         self.hands.ask(do="press", switch=name)
-        self.machine.loop.timer(0.2, lambda: self.hands.ask(do="release", switch=name), once=True).start()
+        loop, session = self.machine.loop, self.machine.session
+        longest = loop.now() + LONGEST_TOUCH
+
+        def look() -> None:
+            there = self.hands.switch(name)
+            if session.panel.is_closed(there["input"] - 1) == there["closed"] or loop.now() > longest:
+                timer.stop()
+                self.hands.ask(do="release", switch=name)
+
+        timer = loop.timer(TOUCH, look)
+        timer.start()
 
     def of_stop(self, question: Question[Any]) -> str | None:
         if question.key == "stop.loose":
