@@ -15,7 +15,7 @@ STYLE = "QLabel { color: red; }"
 
 def told(axis, far, key):
     """Another docstring."""
-    if key == "not shown":
+    if key == "not shown" and key not in ("Neither this", "nor that"):
         return label("play") or other("play")
     return f"{axis.name} went {far:.2f} mm {'back' if far < 0 else 'on'}, and {len(key)} more"
 

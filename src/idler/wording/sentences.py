@@ -23,19 +23,9 @@ _FORMAL = re.compile(
     ))
 )  # fmt: skip
 _HOLE = re.compile(r"\{[\w.]*(?:![rsa])?(?::[\w.+]*)?\}")  # of str.format
-_NOT_SAID = {
-    "compile",
-    "match",
-    "fullmatch",
-    "search",
-    "sub",
-    "TypeVar",
-    "NewType",
-    "cast",
-    "getattr",
-    "setattr",
-    "encode",
-}
+_NOT_SAID = {  # what is asked for, and never shown
+    "TypeVar", "NewType", "cast", "compile", "encode", "fullmatch", "getattr", "match", "search", "setattr", "sub",
+}  # fmt: skip
 _SHOWN = {  # and which of its arguments
     "QAction": (0,), "QCheckBox": (0,), "QLabel": (0,), "QPushButton": (0,), "QRadioButton": (0,), "QTreeWidgetItem": (0,),
     "addItem": (0,), "addItems": (0,), "drawText": (-1,), "setHeaderLabels": (0,), "setHorizontalHeaderLabels": (0,),
@@ -46,6 +36,7 @@ _SHOWN = {  # and which of its arguments
 _READ_AGAIN = {  # what is written there is read by programs: files, and what controllers keep and say of themselves
     "core.profile.objects", "core.profile.eds", "core.profile.document", "core.values.stage", "core.actions.text",
 }  # fmt: skip
+_LITERALS = (ast.Constant, ast.List, ast.Set, ast.Tuple)
 _ROWS = {"choice", "flag", "quantity", "text", "whole"}  # of the table: "group.name", and then its label
 
 
@@ -204,7 +195,7 @@ def _name(node: ast.Call) -> str:
 def _heard(node: ast.AST) -> list[ast.AST]:
     """The parts of a node in which something may be said."""
     if isinstance(node, ast.Compare | ast.MatchValue | ast.Import | ast.ImportFrom | ast.arg):
-        return [each for each in ast.iter_child_nodes(node) if not isinstance(each, ast.Constant | ast.expr_context)]
+        return [each for each in ast.iter_child_nodes(node) if not isinstance(each, _LITERALS)]
     if isinstance(node, ast.Subscript):
         return [node.value, *([] if isinstance(node.slice, ast.Constant) else [node.slice])]
     if isinstance(node, ast.keyword) and node.arg == "procedure":
