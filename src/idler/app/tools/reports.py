@@ -23,7 +23,7 @@ def ask_report(parent: QWidget, session: Session, *, wiring_only: bool = False) 
     name = f"{session.name}-wiring.pdf" if wiring_only else f"{session.name}.pdf"
     chosen, kind = QFileDialog.getSaveFileName(parent, "Report", name, _KINDS)
     if chosen:
-        save_report(session, Path(chosen), "Letter" if "Letter" in kind else "A4", wiring_only=wiring_only)
+        save_report(session, Path(chosen), "Letter" if kind == _KINDS.split(";;")[1] else "A4", wiring_only=wiring_only)
 
 
 def save_report(session: Session, path: Path, paper: str = "A4", *, wiring_only: bool = False) -> None:

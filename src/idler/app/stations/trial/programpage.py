@@ -114,7 +114,7 @@ class ProgramPage(Workbench):
         self.plane.setAccessibleName("Planes that are drawn")
         self.plane.activated.connect(lambda at: self.picture.turn_to(at - 1 if at else None))
         self.colour = QComboBox()
-        self.colour.addItems([f"by {words}" for words in COLOURS])
+        self.colour.addItems(list(COLOURS.values()))
         self.colour.setAccessibleName("Coloured by")
         self.colour.activated.connect(lambda _: self._draw())
         for widget in (self.choose, self.recent, self.close_it, self.end, self.colour):
@@ -281,7 +281,7 @@ class ProgramPage(Workbench):
         judged = self._shown
         shades, part = np.zeros(0, np.uint8), (0, 0)
         if judged is not None:
-            shades = shades_of(judged, COLOURS[self.colour.currentIndex()])
+            shades = shades_of(judged, list(COLOURS)[self.colour.currentIndex()])
             part = strokes_between(judged, *self._part)
         scene = path_scene(self._session, judged, shades, part)
         self.picture.show_scene(scene)

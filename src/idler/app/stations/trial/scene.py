@@ -19,7 +19,7 @@ from ...pictures.shades import BEYOND, SHADES
 if TYPE_CHECKING:
     from idler.core.program.state import Array
 
-COLOURS = ("height", "speed reached", "order")
+COLOURS = {"height": "by height", "speed": "by speed reached", "order": "by order"}
 
 
 def shades_of(judged: Judged | ActionWay, by: str) -> Array:
@@ -29,7 +29,7 @@ def shades_of(judged: Judged | ActionWay, by: str) -> Array:
     count = len(strokes.rows)
     if by == "height" and "Z" in names:
         values = strokes.points[1:, names.index("Z")].astype(float)
-    elif by == "speed reached":
+    elif by == "speed":
         values = judged.verdict.timing.result[strokes.rows, 1].astype(float)
     else:
         values = np.arange(count, dtype=float)
