@@ -12,7 +12,7 @@ from pathlib import Path
 
 from babel.messages.pofile import read_po, write_po
 
-from idler.wording.catalogue import judged, write
+from idler.wording.catalogue import Untranslated, judged, take, write
 from tests.support import DEADLINE
 from tests.wording.foreign import NAME, make, plain
 
@@ -79,12 +79,16 @@ class Languages(unittest.TestCase):
         with (wrong / "homing.po").open("wb") as file:
             write_po(file, catalogue)
         checked = self.idler("language", "check", str(wrong), language="en")
-        self.assertEqual(checked.returncode, 1, checked.stderr)
-        self.assertIn("has {nothing}, which", checked.stdout)
+        self.assertEqual((checked.returncode, checked.stdout.count("has {nothing}, which")), (1, 1), checked.stderr)
         self.assertEqual(self.idler("language", "take", str(wrong), language="en").returncode, 2)
         (wrong / "homing.po").write_bytes(b"\xff\xfe no text")
-        self.assertIn("is no PO file", self.idler("language", "check", str(wrong), language="en").stderr)
-        self.assertIn("no such folder", self.idler("language", "check", str(wrong / "not"), language="en").stderr)
+        for folder, said in (
+            (wrong, "is no PO file"),
+            (wrong / "not", "no such folder"),
+            (self.made.parent / "en", "by itself"),
+        ):
+            with self.subTest(said), self.assertRaisesRegex(Untranslated, said):
+                take(folder) if folder.name == "en" else list(judged(folder))
 
     def test_what_was_changed_since_is_not_spoken_before_it_was_looked_at(self) -> None:
         path = self.root / "again" / "zero.po"

@@ -36,6 +36,7 @@ _SHOWN = {  # and which of its arguments
 _READ_AGAIN = {  # what is written there is read by programs: files, and what controllers keep and say of themselves
     "core.profile.objects", "core.profile.eds", "core.profile.document", "core.values.stage", "core.actions.text",
 }  # fmt: skip
+_SILENT = {ast.Name, ast.Load, ast.Store, ast.Import, ast.ImportFrom, ast.Pass, ast.arg}
 _LITERALS = (ast.Constant, ast.List, ast.Set, ast.Tuple)
 _ROWS = {"choice", "flag", "quantity", "text", "whole"}  # of the table: "group.name", and then its label
 
@@ -153,6 +154,8 @@ def _said(tree: ast.Module) -> Iterator[ast.JoinedStr | ast.Constant]:
     pending: list[tuple[ast.AST, bool]] = [(tree, False)]  # and whether it is shown, although it is but a word
     while pending:
         node, shown = pending.pop()
+        if type(node) in _SILENT:
+            continue
         if isinstance(node, ast.JoinedStr):
             said = _is_said("".join(str(v.value) if isinstance(v, ast.Constant) else "0" for v in node.values), shown)
             if said:
@@ -166,14 +169,12 @@ def _said(tree: ast.Module) -> Iterator[ast.JoinedStr | ast.Constant]:
         elif isinstance(node, ast.Tuple | ast.List):
             pending += [(each, shown) for each in node.elts]
         else:
-            words = _words_of(node)
+            words = _words_of(node) if isinstance(node, ast.Call) else []
             pending += [(each, each in words) for each in _heard(node)]
 
 
-def _words_of(node: ast.AST) -> list[ast.AST]:
+def _words_of(node: ast.Call) -> list[ast.AST]:
     """What is shown by a call that shows it whatever it is."""
-    if not isinstance(node, ast.Call) or not node.args:
-        return []
     places = (1,) if _is_row(node) else _SHOWN.get(_name(node), ())
     return [node.args[at] for at in places if at < len(node.args)]
 
@@ -194,26 +195,34 @@ def _name(node: ast.Call) -> str:
 
 def _heard(node: ast.AST) -> list[ast.AST]:
     """The parts of a node in which something may be said."""
-    if isinstance(node, ast.Compare | ast.MatchValue | ast.Import | ast.ImportFrom | ast.arg):
-        return [each for each in ast.iter_child_nodes(node) if not isinstance(each, _LITERALS)]
-    if isinstance(node, ast.Subscript):
-        return [node.value, *([] if isinstance(node.slice, ast.Constant) else [node.slice])]
-    if isinstance(node, ast.keyword) and node.arg == "procedure":
-        return []
-    if isinstance(node, ast.AnnAssign):
-        return [node.value] if node.value is not None else []
-    if isinstance(node, ast.Call) and _name(node) in _NOT_SAID:
-        return [node.func]
-    if isinstance(node, ast.Call) and _is_row(node):
-        return [*node.args[1:2], *node.args[3:], *node.keywords]  # the third is its usual value
-    found = list(ast.iter_child_nodes(node))
-    if isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef):
-        found = [each for each in found if each is not node.returns]
-    if isinstance(node, ast.Module | ast.ClassDef | ast.FunctionDef | ast.AsyncFunctionDef) and not _is_command(node):
-        body = node.body[0] if node.body else None
-        if isinstance(body, ast.Expr) and isinstance(body.value, ast.Constant):
-            found.remove(body)
-    return found
+    match node:
+        case ast.Attribute(value):
+            return [value]
+        case ast.Compare() | ast.MatchValue():
+            return [each for each in ast.iter_child_nodes(node) if not isinstance(each, _LITERALS)]
+        case ast.Subscript(value, place):
+            return [value] if isinstance(place, ast.Constant) else [value, place]
+        case ast.keyword(value=value):
+            return [] if node.arg == "procedure" else [value]
+        case ast.AnnAssign(value=value):
+            return [value] if value is not None else []
+        case ast.Call() if _name(node) in _NOT_SAID:
+            return [node.func]
+        case ast.Call() if _is_row(node):
+            return [*node.args[1:2], *node.args[3:], *node.keywords]  # the third is its usual value
+        case ast.FunctionDef(body=body, args=args) | ast.AsyncFunctionDef(body=body, args=args):
+            return [*node.decorator_list, args, *_but_docstring(body, kept=_is_command(node))]
+        case ast.ClassDef(body=body):
+            return [*node.decorator_list, *node.bases, *node.keywords, *_but_docstring(body)]
+        case ast.Module(body=body):
+            return _but_docstring(body)
+    return list(ast.iter_child_nodes(node))
+
+
+def _but_docstring(body: list[ast.stmt], *, kept: bool = False) -> list[ast.AST]:
+    first = body[0] if body else None
+    docstring = isinstance(first, ast.Expr) and isinstance(first.value, ast.Constant)
+    return [*body[1:]] if docstring and not kept else [*body]
 
 
 def _is_command(node: ast.AST) -> bool:
