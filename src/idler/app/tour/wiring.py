@@ -93,14 +93,14 @@ class WiringSteps(TourHands):
         self._click(page.segments.buttons["Filter"])
         page.study.choose(1)
         page.study.spindle.setChecked(True)
-        for _ in range(
-            PATIENCE
-        ):  # where this computer pauses for too long the controller stops the spindle, and rightly
+        asking, run = page.study.asking, page.study.run
+        # where this computer pauses for too long the controller stops the spindle, and rightly
+        for _ in range(PATIENCE):
             self._click(page.study.record)
-            until(lambda: page.study.run.question is not None or not page.study.recording, "the spindle to turn", 60)
-            if page.study.run.question is not None:
-                self._click(page.study.asking.answers["right"])
-            until(lambda: not page.study.recording, "the record", 60)
+            while page.study.recording:
+                until(lambda: run.question is not None or not page.study.recording, "the record", 60)
+                if (asked := run.question) is not None:  # whether it stands, and how it turns then
+                    self._click(asking.done if asked.key == "spindle.stands" else asking.answers["right"])
             if page.study.studies and page.study.studies[1].seconds > 9:
                 break
         self._say(page.study._words.text())
