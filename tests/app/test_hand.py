@@ -6,6 +6,8 @@ import tempfile
 from pathlib import Path
 from unittest import mock
 
+from PySide6.QtCore import Qt
+
 from idler.app.benchside.pendant import NAME, PendantRow
 from idler.app.qt_wait import until
 from idler.app.tools.handdialog import HandDialog
@@ -48,6 +50,15 @@ class Held(SessionCase):
             (DEAD, Assigned(Does.DEAD_MAN)), (WHEEL, Assigned(Does.STEP, "X")), (STICK, Assigned(Does.SPEED, "Y")),
         ):  # fmt: skip
             self.desk.assign(control, assigned)
+
+    def test_the_first_one_that_this_computer_ever_had_is_seen_when_it_is_plugged_in(self) -> None:
+        with mock.patch.object(sources, "SOCKETS", sources.SOCKETS / "nothing was here yet"):
+            dialog = self.window.open_dialog(HandDialog(self.window, self.session, self.desk))
+            self.assertNotIn("First", dialog.devices.currentText())
+            made = SimulatedHand("First")
+            self.addCleanup(made.close)
+            until(lambda: dialog.devices.findText("First", Qt.MatchFlag.MatchStartsWith) >= 0, "the device")
+            dialog.reject()
 
     def test_it_is_assigned_by_moving_it_and_kept_for_its_kind(self) -> None:
         dialog = self.window.open_dialog(HandDialog(self.window, self.session, self.desk))

@@ -58,13 +58,14 @@ class _Stream(Protocol):
 
 def places() -> tuple[str, ...]:
     """Where devices are, or might be: it changes where one is plugged in or out."""
-    with contextlib.suppress(OSError):
-        SOCKETS.mkdir(mode=0o700, parents=True, exist_ok=True)
+    folders()
     return tuple(str(path) for path in (*sorted(KERNEL.glob("event*")), *sorted(SOCKETS.glob(f"*{ENDING}"))))
 
 
 def folders() -> list[str]:
-    """What to watch for that."""
+    """What to watch for that. That of the simulated ones is made: nobody sees what comes into a folder that is not there."""
+    with contextlib.suppress(OSError):
+        SOCKETS.mkdir(mode=0o700, parents=True, exist_ok=True)
     return [str(folder) for folder in (KERNEL, SOCKETS) if folder.is_dir()]
 
 
