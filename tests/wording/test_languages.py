@@ -13,6 +13,7 @@ from pathlib import Path
 from babel.messages.pofile import read_po, write_po
 
 from idler.wording.catalogue import Untranslated, judged, take, write
+from idler.wording.loading import load
 from tests.support import DEADLINE
 from tests.wording.foreign import NAME, make, plain
 
@@ -56,6 +57,15 @@ class Languages(unittest.TestCase):
         self.assertIn("was not taken yet", self.idler("language", "use", "qq", language="en").stderr)
         self.assertEqual(self.idler("language", "use", "en").returncode, 0)
         self.assertIn("machine file", self.idler("check", "--help").stdout)
+
+    def test_what_a_disk_has_made_of_it_is_not_spoken(self) -> None:
+        kept = self.root / "spoilt" / "idler" / "languages" / "de"
+        kept.mkdir(parents=True)
+        for text in ("", "[1]", '{"cli": 3}', '{"cli": {"For programs.": 3}}', '{"cli": {"For programs.": "a"'):
+            (kept / "sentences.json").write_text(text, "utf-8")
+            self.assertIsNone(load(kept), text)
+        said = self.run_in("de", "idler", "check", "--help", more={"XDG_DATA_HOME": str(kept.parents[2])})
+        self.assertIn("machine file", said.stdout)
 
     def test_the_stations_speak_it_and_keys_not_words_are_what_proves(self) -> None:
         self.assertEqual(self.idler("language", "take", str(self.made), language="en").returncode, 0)

@@ -70,6 +70,7 @@ def use(name: str) -> None:
 
     there = sorted(path.parent.name for path in spoken.home().glob("*/sentences.json"))
     if name not in (spoken.ENGLISH, *there):
-        raise Refusal("language", name, "was not taken yet", ", ".join((spoken.ENGLISH, *there)), "take its folder")
+        known = " or ".join((spoken.ENGLISH, *there))
+        raise Refusal("language", name, "was not taken yet", way_out=f"take its folder, or use {known}")
     spoken.choose(name)
     click.echo(f"Idler speaks “{name}” from its next start on.")

@@ -8,9 +8,11 @@ from __future__ import annotations
 
 import json
 import shutil
+from codecs import BOM_UTF8
 from collections import defaultdict
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from io import BytesIO
 from pathlib import Path
 
 from babel.messages.catalog import Catalog
@@ -131,12 +133,12 @@ def _made(path: Path) -> Mapping[str, str]:
     """What is translated, and was not marked to be looked at."""
     if not path.exists():
         return {}
-    return {str(each.id): str(each.string) for each in _read(path) if each.id and each.string and not each.fuzzy}
+    found = (each for each in _read(path) if each.id and each.string and not each.fuzzy)
+    return {each.id: str(each.string) for each in found if isinstance(each.id, str)}
 
 
 def _read(path: Path) -> Catalog:
     try:
-        with path.open("rb") as file:
-            return read_po(file, abort_invalid=True)
+        return read_po(BytesIO(path.read_bytes().removeprefix(BOM_UTF8)), abort_invalid=True)
     except (PoFileError, UnicodeDecodeError, ValueError) as why:
         raise Untranslated(f"{path}: is no PO file ({why}).") from None

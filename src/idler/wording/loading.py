@@ -35,8 +35,16 @@ def load(folder: Path) -> Translation | None:
     """None where there is none, or it cannot be read."""
     with suppress(OSError, ValueError):
         data = (folder / WORDS).read_bytes()
-        return Translation(folder.name, json.loads(data), folder, hashlib.sha256(data).hexdigest()[:16])
+        if _are_words(words := json.loads(data)):
+            return Translation(folder.name, words, folder, hashlib.sha256(data).hexdigest()[:16])
     return None
+
+
+def _are_words(found: object) -> bool:
+    """Whether it is what was put there, and not what a hand or a disk has made of it."""
+    return isinstance(found, dict) and all(
+        isinstance(words, dict) and all(isinstance(word, str) for word in words.values()) for words in found.values()
+    )
 
 
 class Speaker(MetaPathFinder):
