@@ -60,12 +60,13 @@ class SpindleSteps(TourHands):
 
     def _times(self, page: SpindleStation) -> None:
         page.turn_to(Tab.TIMES)
-        for _ in range(2):
+        for _ in self._tries(8):
             self._click(page.times.measure)
             until(lambda: not page.run.running, "the times", 120)
-            if page.times.take.isVisible():
-                self._click(page.times.take)
-                self._send_and_power()
+            if not page.times.take.isVisible():
+                break
+            self._click(page.times.take)
+            self._send_and_power()
         self._say(page.times.words.text())
 
     def _ladder(self, page: SpindleStation) -> None:
