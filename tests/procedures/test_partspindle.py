@@ -7,12 +7,12 @@ import unittest
 from fractions import Fraction
 from pathlib import Path
 
-from idler import new_machine, open_machine
+from idler import OpenMachine, new_machine, open_machine
 from idler.bench.rig import load
 from idler.bench.turning import curve
 from idler.core.machine import Machine, Shape
 from idler.core.proof.claims import Proof, spindle_claims, state
-from idler.procedures.engine import Ending
+from idler.procedures.engine import Ending, Result
 from idler.procedures.registry import Wishes
 from tests.led import OUTPUTS
 from tests.link.test_partspindle import SPINDLE
@@ -118,6 +118,14 @@ class OfItsOwnDrive(OnParts):
 
 
 class Belt(unittest.TestCase):
+    def measured(self, mill: OpenMachine, word: str, person: Person) -> Result:
+        """Again where this computer paused for so long that the controller stopped the spindle, rightly."""
+        for _ in range(6):
+            got = mill.run(word, None, person)
+            if "The controller stopped" not in got.words:
+                break
+        return got
+
     def test_a_range_that_turns_as_another_is_not_measured_before_eyes_have_seen_the_belt(self) -> None:
         """The belt was left in its old place: all that is measured then is the other range's."""
         bench = shared_bench(type(self), "verge", 20)
@@ -133,16 +141,16 @@ class Belt(unittest.TestCase):
         mill.session.set_values({**magnet, at(None, "spindle.engaged"): 1})
         mill.send()
         person = Person(mill, bench.hands)
-        got = mill.run("spindle-curve", None, person)
+        got = self.measured(mill, "spindle-curve", person)
         self.assertIs(got.end, Ending.FAILED, got.words)
         self.assertIn("does not lie in range 1", got.words)
         self.assertEqual(bench.hands.ask(do="look")["belt"], 1)  # it was moved then
-        got = mill.run("spindle-curve", None, person)
+        got = self.measured(mill, "spindle-curve", person)
         self.assertIs(got.end, Ending.DONE, got.words)
         self.assertAlmostEqual(got.figures["top"], 1025, delta=30)
         person._move_belt(2)  # nor are the times of another range
         mill.session.set_values(got.edit)
         mill.send()
-        got = mill.run("spindle-times", None, person)
+        got = self.measured(mill, "spindle-times", person)
         self.assertIs(got.end, Ending.FAILED, got.words)
         self.assertIn("are not the times of range 1", got.words)
