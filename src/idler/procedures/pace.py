@@ -12,7 +12,7 @@ from fractions import Fraction
 from idler.core.homing import extent_of, stops_of, way
 from idler.core.incident import Incident
 from idler.core.machine import Address, Axis
-from idler.core.mechanics.reliable import Search, ceiling_of, fastest_in, lower_pace, run_up, shift_allowed
+from idler.core.mechanics.reliable import Search, ceiling_of, fastest_in, lower_pace, paced, run_up, shift_allowed
 from idler.core.profile.cia402 import DRIVE_TROUBLE, LAGGED, fault_text
 from idler.core.proof.claims import home_witness, input_claim, pace_claim
 from idler.core.values.measures import Measures
@@ -172,7 +172,8 @@ class HardRun(WitnessRun):
             self.lower = lower_pace(*self._told(slot))
             raise Trouble(
                 f"{self._session.machine.names[slot]} loses steps although it goes gently: a lower pace is proposed; look "
-                "at its motor, its current and what it moves."
+                "at its motor, its current and what it moves.",
+                edit=self.edit_for(slot, *self.lower),
             )
         if felt is not None or lost:
             raise Trouble(
@@ -283,10 +284,9 @@ class HardRun(WitnessRun):
         edit = self.edit_for(self.slot, *self.lower) if self.lower is not None else {}
         return Result.of(held, "It held." if held else lower, edit, shift=self._shift)
 
-    @staticmethod
-    def edit_for(slot: int, speed: Fraction, rise: Fraction) -> dict[Address, Value]:
+    def edit_for(self, slot: int, speed: Fraction, rise: Fraction) -> dict[Address, Value]:
         """The values of another pace."""
-        return {Address(slot, key): value for key, value in zip(_TRIED, (speed, rise, rise), strict=True)}
+        return paced(self._session.machine.axis(slot), speed, rise)
 
     @property
     def _reads(self) -> Measures:

@@ -22,6 +22,7 @@ MARGIN = 0.75  # of what held
 POLE = 4  # full steps that a stepping motor falls back by when it loses its field
 
 
+STOPS = 2  # times the acceleration of its pace: as hard as an axis is stopped at most, whose pace had to come down
 LOWER = 0.7  # of the pace that lost steps, each time, until one holds
 LOWEST = 0.1
 
@@ -146,13 +147,27 @@ def lower_pace(speed: float, acceleration: float) -> tuple[Fraction, Fraction]:
     return _written(speed * LOWER), _written(acceleration * LOWER)
 
 
+def paced(axis: Axis, speed: Fraction, rise: Fraction) -> dict[Address, Value]:
+    """The values of another pace, mm/min and mm/s² (°/min, °/s²). What its motor does not follow in a run it does not follow in
+    a homing, or at the edge of its switch, either: a homing that was quicker, and a stop that was harder, come down to it."""
+    made: dict[Address, Value] = {
+        Address(axis.slot, "pace.top_speed"): speed, Address(axis.slot, "pace.acceleration"): rise,
+        Address(axis.slot, "pace.deceleration"): rise,
+    }  # fmt: skip
+    others = {
+        "homing.approach": max(speed, axis.number("homing.touch")), "homing.acceleration": rise,
+        "pace.stop_deceleration": STOPS * rise,
+    }  # fmt: skip
+    return made | {Address(axis.slot, key): most for key, most in others.items() if axis.number(key) > most}
+
+
 def gentler(axis: Axis, speed: float) -> dict[Address, Value]:
     """What would be tried instead of a speed (mm/min, °/min) that lost steps: that of the homing, or of the pace; either may
     have lost them while it was reached."""
     slower, rise = lower_pace(speed, float(axis.number("pace.acceleration")))
-    rises = {Address(axis.slot, key): rise for key in ("pace.acceleration", "pace.deceleration")}
     if speed >= float(axis.number("pace.top_speed")):
-        return {Address(axis.slot, "pace.top_speed"): slower, **rises}
+        return paced(axis, slower, rise)
+    rises = {Address(axis.slot, key): rise for key in ("pace.acceleration", "pace.deceleration")}
     homing = lower_pace(speed, float(axis.number("homing.acceleration")))[1]
     return {Address(axis.slot, "homing.approach"): slower, Address(axis.slot, "homing.acceleration"): homing, **rises}
 
