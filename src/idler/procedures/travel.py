@@ -120,8 +120,9 @@ class TravelRun(WitnessRun):
         if self.lost(slot, off := self.off_home(slot)):
             raise Trouble(
                 f"{axis.name} is not where it counts: its home was found {axis.reads.length(abs(off), 3)} from its "
-                "place. Home it, then "
-                "prove its ends."
+                "place. Home it, then prove its ends. Where that is so again, steps are lost although it goes gently: "
+                "take a gentler approach and stop.",
+                edit=gentler(axis, float(axis.number("homing.approach"))),
             )
         for speed in dict.fromkeys((self.touch_speed(slot), top)):
             if seen and speed == top:

@@ -16,6 +16,9 @@ from idler.core.mechanics.reliable import (
     Search,
     ceiling_of,
     fastest_in,
+    gentler,
+    lower_pace,
+    paced,
     run_up,
     shift_allowed,
 )
@@ -79,3 +82,25 @@ class Searches(unittest.TestCase):
         self.assertAlmostEqual(ceiling_of(verge(), X), 6000)
         slow = verge().with_values({at(None, "signals.step_rate"): Fraction(8)})
         self.assertAlmostEqual(ceiling_of(slow, X), 1500)
+
+    def test_a_pace_that_comes_down_takes_homing_and_stop_with_it(self) -> None:
+        axis = verge().axis(X)
+        told = {key: axis.number(key) for key in ("homing.approach", "homing.acceleration", "pace.stop_deceleration")}
+        for _ in range(8):  # as often as it is taken
+            speed, rise = (float(axis.number(key)) for key in ("pace.top_speed", "pace.acceleration"))
+            axis = verge().with_values(paced(axis, *lower_pace(speed, rise))).axis(X)
+            rise = axis.number("pace.acceleration")
+            self.assertLessEqual(axis.number("homing.acceleration"), rise)
+            self.assertLessEqual(axis.number("pace.stop_deceleration"), 2 * rise)
+            self.assertLessEqual(axis.number("homing.approach"), axis.number("pace.top_speed"))
+        self.assertTrue(all(axis.number(key) < value for key, value in told.items()))
+        slower = paced(axis, axis.number("pace.top_speed") / 2, axis.number("pace.acceleration"))
+        self.assertNotIn(
+            at(X, "pace.stop_deceleration"), slower, "it stops as hard as it did: only its speed was too high"
+        )
+
+    def test_where_the_approach_lost_steps_the_top_speed_is_left(self) -> None:
+        axis = verge().axis(X)
+        edit = gentler(axis, float(axis.number("homing.approach")))
+        self.assertNotIn(at(X, "pace.top_speed"), edit)
+        self.assertLess(edit[at(X, "homing.acceleration")], axis.number("homing.acceleration"))

@@ -158,7 +158,9 @@ def paced(axis: Axis, speed: Fraction, rise: Fraction) -> dict[Address, Value]:
         "homing.approach": max(speed, axis.number("homing.touch")), "homing.acceleration": rise,
         "pace.stop_deceleration": STOPS * rise,
     }  # fmt: skip
-    return made | {Address(axis.slot, key): most for key, most in others.items() if axis.number(key) > most}
+    if rise < axis.number("pace.acceleration"):
+        made |= {Address(axis.slot, key): most for key, most in others.items() if axis.number(key) > most}
+    return made
 
 
 def gentler(axis: Axis, speed: float) -> dict[Address, Value]:
@@ -167,9 +169,10 @@ def gentler(axis: Axis, speed: float) -> dict[Address, Value]:
     slower, rise = lower_pace(speed, float(axis.number("pace.acceleration")))
     if speed >= float(axis.number("pace.top_speed")):
         return paced(axis, slower, rise)
-    rises = {Address(axis.slot, key): rise for key in ("pace.acceleration", "pace.deceleration")}
     homing = lower_pace(speed, float(axis.number("homing.acceleration")))[1]
-    return {Address(axis.slot, "homing.approach"): slower, Address(axis.slot, "homing.acceleration"): homing, **rises}
+    rises = paced(axis, axis.number("pace.top_speed"), rise)
+    rises.pop(Address(axis.slot, "pace.top_speed"))
+    return {**rises, Address(axis.slot, "homing.approach"): slower, Address(axis.slot, "homing.acceleration"): homing}
 
 
 def stalled(axis: Axis, speed: float) -> dict[Address, Value]:
