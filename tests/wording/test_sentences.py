@@ -9,7 +9,7 @@ from idler.wording.sentences import sentences, spoken, subject, unknown
 SOURCE = '''
 """A docstring is read by those who write Idler."""
 import re
-text("names.machine", "its name", "Usual name", "What it is called.")
+text("names.machine", "its name", "Usual name", choice("group.rest", "at rest", (Choice("closed", "closed", 1),)))
 KEY, ADDRESS, PATTERN = "chain.pitch", "slcan://HOST:PORT", re.compile("a word")
 STYLE = "QLabel { color: red; }"
 
@@ -32,7 +32,13 @@ class Axis:
 def run(words: dict[str, str]) -> dict[str, object]:
     made = spoken(SOURCE.replace("@group.command()\n", ""), words)
     assert made is not None
-    space: dict[str, object] = {"label": lambda text: text, "text": max, "other": lambda text: ""}
+    space: dict[str, object] = {
+        "label": lambda text: text,
+        "text": max,
+        "choice": max,
+        "Choice": max,
+        "other": lambda text: "",
+    }
     exec(compile(made, "told", "exec"), space)
     return space
 
@@ -41,7 +47,7 @@ class Sentences(unittest.TestCase):
     def test_what_is_said_and_what_is_not(self) -> None:
         found = {said.text: said for said in sentences(SOURCE)}
         long = "{axis.name} went {far} mm {3}, and {4} more"
-        row = {"its name", "What it is called."}
+        row = {"its name", "at rest", "closed"}
         self.assertEqual(set(found), {*row, "play", long, "back", "on", "Help of the command line."})
         said = found[long]
         self.assertEqual((said.holes["4"], said.line, said.made_up), ("len(key)", 12, True))

@@ -209,7 +209,8 @@ def _heard(node: ast.AST) -> list[ast.AST]:
         case ast.Call() if _name(node) in _NOT_SAID:
             return [node.func]
         case ast.Call() if _is_row(node):
-            return [*node.args[1:2], *node.args[3:], *node.keywords]  # the third is its usual value
+            usual = [*node.args[2:3]] if _name(node) == "choice" else []  # its choices; of others it is a value
+            return [*node.args[1:2], *usual, *node.args[3:], *node.keywords]
         case ast.FunctionDef(body=body, args=args) | ast.AsyncFunctionDef(body=body, args=args):
             return [*node.decorator_list, args, *_but_docstring(body, kept=_is_command(node))]
         case ast.ClassDef(body=body):
