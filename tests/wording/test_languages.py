@@ -100,6 +100,22 @@ class Languages(unittest.TestCase):
             with self.subTest(said), self.assertRaisesRegex(Untranslated, said):
                 take(folder) if folder.name == "en" else list(judged(folder))
 
+    def test_two_pages_cannot_have_one_name(self) -> None:
+        """They are told apart by it: one of them would be gone."""
+        wrong = self.root / "alike"
+        shutil.copytree(self.made, wrong)
+        with (wrong / "table.po").open("rb") as file:
+            catalogue = read_po(file)
+        for message in catalogue:
+            message.string = {"Filter": "Alike", "Prove": "Alike"}.get(str(message.id), message.string)
+        with (wrong / "table.po").open("wb") as file:
+            write_po(file, catalogue)
+        said = [line for each in judged(wrong) for line in each.wrong]
+        self.assertEqual(len(said), 1, said)
+        self.assertIn("“Filter” and “Prove” are told apart by their words, and both would be “Alike”", said[0])
+        with self.assertRaisesRegex(Untranslated, "both would be"):
+            take(wrong)
+
     def test_what_was_changed_since_is_not_spoken_before_it_was_looked_at(self) -> None:
         path = self.root / "again" / "zero.po"
         shutil.copytree(self.made, path.parent)

@@ -10,8 +10,9 @@ import json
 import shutil
 from codecs import BOM_UTF8
 from collections import defaultdict
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cache
 from io import BytesIO
 from pathlib import Path
 
@@ -22,7 +23,7 @@ from idler.core.errors import IdlerError
 
 from . import spoken
 from .loading import WORDS, Translation, load
-from .sentences import has_holes, sentences, subject, unknown
+from .sentences import apart, has_holes, sentences, subject, unknown
 
 _SOURCES = Path(__file__).parents[1]
 _HEAD = (
@@ -48,10 +49,8 @@ class Progress:
 def gathered() -> dict[str, Catalog]:
     """By subject, all that Idler says about it, in the order of its sources."""
     found: defaultdict[str, Catalog] = defaultdict(_empty)
-    for path in sorted(_SOURCES.rglob("*.py")):
-        place = path.relative_to(_SOURCES)
-        about = subject(".".join(("idler", *place.with_suffix("").parts)))
-        for said in sentences(path.read_text("utf-8")) if about else ():
+    for about, place in _places():
+        for said in sentences((_SOURCES / place).read_text("utf-8")):
             message = found[about].add(
                 said.text, locations=[(place.as_posix(), said.line)],
                 auto_comments=[f"{hole} is {stands}" for hole, stands in said.holes.items()],
@@ -59,6 +58,23 @@ def gathered() -> dict[str, Catalog]:
             message.flags -= {"python-format"}  # a per cent sign is one
             message.flags |= {"python-brace-format"} if said.made_up else set()
     return dict(sorted(found.items()))
+
+
+def _places() -> Iterator[tuple[str, Path]]:
+    """The modules that say something, below the sources, each with its subject."""
+    for path in sorted(_SOURCES.rglob("*.py")):
+        place = path.relative_to(_SOURCES)
+        if about := subject(".".join(("idler", *place.with_suffix("").parts))):
+            yield about, place
+
+
+@cache
+def _apart() -> Mapping[str, Sequence[tuple[str, ...]]]:
+    """By subject, words that a translation may not make the same."""
+    found: defaultdict[str, list[tuple[str, ...]]] = defaultdict(list)
+    for about, place in _places():
+        found[about] += apart((_SOURCES / place).read_text("utf-8"))
+    return found
 
 
 def write(folder: Path) -> int:
@@ -123,6 +139,11 @@ def _wrong(path: Path, made: Mapping[str, str]) -> Iterator[str]:
         if has_holes(text) and (lost := unknown(text, words)):
             holes = ", ".join(f"{{{hole}}}" for hole in sorted(lost))
             yield f"{path.name}: “{words}” has {holes}, which “{text}” has not"
+    for names in _apart().get(path.stem, ()):
+        first: dict[str, str] = {}
+        for name in names:
+            if (other := first.setdefault(words := made.get(name, name), name)) != name:
+                yield f"{path.name}: “{other}” and “{name}” are told apart by their words, and both would be “{words}”"
 
 
 def _empty() -> Catalog:

@@ -81,6 +81,19 @@ def spoken(source: str, words: Mapping[str, str]) -> ast.Module | None:
     return tree if speaker.changed else None
 
 
+def apart(source: str) -> Iterator[tuple[str, ...]]:
+    """Words of an enumeration's members, or of a dictionary's keys: two of them in the same words would be one.
+
+    Raises SyntaxError.
+    """
+    tree = ast.parse(source)
+    said = {id(node) for node in _said(tree)}
+    for node in ast.walk(tree):
+        words = [each.value for each in _told_apart(node) if id(each) in said and isinstance(each, ast.Constant)]
+        if len(words) > 1:
+            yield tuple(str(word) for word in words)
+
+
 def unknown(text: str, translated: str) -> set[str]:
     """The holes that a translation asks for, and its sentence has not; what cannot be read as holes at all is one."""
     try:
@@ -137,6 +150,13 @@ def _holes(node: ast.JoinedStr) -> dict[str, ast.FormattedValue]:
         named = re.fullmatch(r"[A-Za-z]\w*(\.[A-Za-z]\w*)*", label) is not None
         found[label if named and label not in found else str(number)] = value
     return found
+
+
+def _told_apart(node: ast.AST) -> Iterator[ast.AST | None]:
+    if isinstance(node, ast.ClassDef) and any(ast.unparse(base).endswith("Enum") for base in node.bases):
+        yield from (each.value for each in node.body if isinstance(each, ast.Assign))
+    elif isinstance(node, ast.Dict):
+        yield from node.keys
 
 
 def _text(node: ast.JoinedStr, holes: Mapping[str, ast.FormattedValue]) -> str:
