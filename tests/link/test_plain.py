@@ -234,6 +234,7 @@ class FoundAndSent(PlainCase):
         for where, raw, size in ((0x6002, 0b1, 1), (0x1010, 0x65766173, 4)):
             data = struct.pack("<BHB", 0x23 | (4 - size) << 2, where, 1) + raw.to_bytes(4, "little")
             other.send(can.Message(arbitration_id=0x604, data=data, is_extended_id=False))
+            wait_for(lambda: getattr(other.recv(0.1), "arbitration_id", 0) == 0x584, "it to be taken")
         self.assertIsInstance(self.after(self.link.restart, Done), Done)
         self.assertEqual(list(self.link._client.terminals._turned.values()), [1])  # type: ignore[union-attr]
         wait_for(lambda: self.link.panel.closed & 3 == 3, "the same levels")

@@ -535,12 +535,26 @@ class Node:
                 drive.quick_stop()
             if moving:
                 self._emergency(c.CLIENT_LOST)
-        if now >= self._next_heartbeat and self._producer_ms:
-            self._next_heartbeat = now + self._producer_ms / 1000
-            self._hub.broadcast(c.HEARTBEAT + self.id, bytes((self._nmt,)))
-        if now >= self._next_pdo and self._nmt == _OPERATIONAL:
-            self._next_pdo = max(self._next_pdo + PDO_PERIOD, now - PDO_PERIOD)
-            self._process_data()
+        if now >= self.due:
+            along = now + PDO_PERIOD / 2  # what is due soon goes along: the computer wakes once for both
+            if self._producer_ms and along >= self._next_heartbeat:
+                self._next_heartbeat = max(self._next_heartbeat + self._producer_ms / 1000, now)
+                self._hub.broadcast(c.HEARTBEAT + self.id, bytes((self._nmt,)))
+            if self._nmt == _OPERATIONAL and along >= self._next_pdo:
+                self._next_pdo = max(self._next_pdo + PDO_PERIOD, now - PDO_PERIOD)
+                self._process_data()
+
+    @property
+    def due(self) -> float:
+        """When it next says something by itself (time.monotonic)."""
+        if self._restart_at is not None:
+            return self._restart_at
+        if not self._hub.lines:
+            return math.inf
+        return min(
+            self._next_heartbeat if self._producer_ms else math.inf,
+            self._next_pdo if self._nmt == _OPERATIONAL else math.inf,
+        )
 
     def _process_data(self) -> None:
         if not self._hub.lines:

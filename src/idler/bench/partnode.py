@@ -5,6 +5,7 @@ The protocol itself (SDO server) is the canopen package's, which refuses block t
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from typing import Any
 
@@ -183,6 +184,11 @@ class PartNode:
         if period and now >= self._next_heartbeat:
             self._next_heartbeat = now + period
             self._hub.broadcast(HEARTBEAT + self.id, bytes((self._nmt,)))
+
+    @property
+    def due(self) -> float:
+        """When it next says that it lives (time.monotonic)."""
+        return self._next_heartbeat if self.values.get((0x1017, 0), 0) and self._restart_at is None else math.inf
 
     def guard(self, identifier: int, now: float) -> None:
         """Somebody asks for its state (node guarding, CiA 301, 7.2.8.2.2.1); one that says heartbeats does not answer."""

@@ -178,6 +178,11 @@ class Pieces:
         for node in self.nodes:
             node.tick(now)
 
+    @property
+    def due(self) -> float:
+        """When one of them next says something by itself (time.monotonic)."""
+        return min(node.due for node in self.nodes)
+
     def restart(self, now: float) -> None:
         for node in self.nodes:
             node.restart(now)

@@ -29,8 +29,9 @@ from .world import World
 if TYPE_CHECKING:
     from .pieces import Pieces
 
-MOST_TICKS = 600  # in one round of the loop, so that frames are answered soon; beyond it the rig's clock falls behind
-ROUND, QUICK_ROUND, RESTING_ROUND = 0.002, 0.008, 0.01  # s: at the pace of the room, at a quicker one, at none
+MOST_TICKS = 1200  # in one round of the loop, so that frames are answered soon; beyond it the rig's clock falls behind
+ROUND = 0.002  # s, while something moves at the pace of the room: what stops it is seen by then
+IDLE_ROUND = 0.02  # s, while nothing does, or at a quicker pace
 ALONE_ROUND = 0.25  # s: the clock stands and no client is there, so that only what comes in is to be done
 LONGEST_REQUEST = 65536  # bytes that a hand may say in one line
 SLOWEST_READER = 0.2  # s for which the bench waits for whoever does not read
@@ -147,13 +148,26 @@ class Server:
 
         self._selector.register(connection, selectors.EVENT_READ, take)
 
-    @property
-    def _round(self) -> float:
+    def _round(self, now: float) -> float:
         """s until the loop looks at its clocks again where nothing comes in; a frame is answered at once."""
         pace = self._hands.pace
-        if not pace:
-            return RESTING_ROUND if self._hub.lines else ALONE_ROUND
-        return ROUND if pace <= 1 else min(QUICK_ROUND, MOST_TICKS * TICK / pace / 2)
+        if not pace and not self._hub.lines:
+            return ALONE_ROUND
+        if pace and pace <= 1 and self._world.moving:
+            return ROUND
+        most = MOST_TICKS * TICK / pace / 2 if pace else IDLE_ROUND
+        return max(0.0, min(IDLE_ROUND, most, self._node.due - now))
+
+    def _go_on(self, now: float, owed: float, *, least: int = 0) -> tuple[int, float]:
+        """Lets the rig's clock run; its ticks, and what is left then of those that it owes."""
+        ticks = max(least, int(owed))
+        left = owed - ticks
+        if ticks > MOST_TICKS:
+            self._behind += ticks - MOST_TICKS
+            ticks = MOST_TICKS
+        if ticks:
+            self._hands.note(self._world.run(ticks), now)
+        return ticks, left
 
     def serve(self) -> None:
         """Runs until SIGTERM or SIGINT, or until the parent's pipe on standard input closes."""
@@ -165,20 +179,15 @@ class Server:
         if stat.S_ISFIFO(os.fstat(0).st_mode):
             self._selector.register(0, selectors.EVENT_READ, self._parent)
         print(json.dumps(self.ready), flush=True)
-        last, owed, ticks = time.monotonic(), 0.0, 0
+        now, owed, ticks = time.monotonic(), 0.0, 0
         while not self._ends:
-            for key, _ in self._selector.select(0 if ticks == MOST_TICKS else self._round):
+            came = self._selector.select(0 if ticks == MOST_TICKS else self._round(now))
+            last, now = now, time.monotonic()
+            ticks, owed = self._go_on(now, owed + (now - last) * self._hands.pace / TICK)
+            for key, _ in came:
                 self._serve_one(key.data)
-            now = time.monotonic()
-            owed += (now - last) * self._hands.pace / TICK
-            last = now
-            ticks = int(owed)
-            owed -= ticks
-            if ticks > MOST_TICKS:
-                self._behind += ticks - MOST_TICKS
-                ticks = MOST_TICKS
-            if ticks:
-                self._hands.note(self._world.run(ticks), now)
+            if came and self._hands.pace:  # what was told is done before anything is judged by it
+                _, owed = self._go_on(now, owed, least=1)
             self._node.tick(now)
             self._hub.flush()
         self._node.keep_count()

@@ -154,9 +154,11 @@ class EffortPoller(Poller):
         """The controller is another one, or has started anew."""
         self.wanted = True
 
+    @property
+    def due(self) -> float:
+        return super().due if time.monotonic() - self._asked <= UNASKED else float("inf")
+
     def _look(self, client: Client) -> None:
-        if time.monotonic() - self._asked > UNASKED:
-            return
         moving = [slot for slot, axis in enumerate(client.axes) if axis.moving]
         if not moving:
             return

@@ -45,6 +45,7 @@ from .transfer import read_all
 
 OWN_NODES = range(126, 0, -1)  # numbers for Idler's own heartbeat: the first that nobody has
 HEARTBEAT_PERIOD = 0.02  # s
+EARLY = 0.005  # s: a heartbeat that is due so soon goes with what was just heard; the computer wakes once for both
 STILL_THERE = 1.0  # s for which a controller is heard that was told to start anew, and it has not
 NMT_START, NMT_STOP = 0x01, 0x02  # CiA 301, 7.2.8.3.1
 STOPPED, OPERATIONAL = 0x04, 0x05
@@ -138,7 +139,7 @@ class Client:
     def beat(self) -> None:
         """Sends Idler's heartbeat when it is due, and looks whether the controller's is missing."""
         now = time.monotonic()
-        if self._beats and now >= self._next_beat:
+        if self._beats and now + EARLY >= self._next_beat:
             self._next_beat = now + HEARTBEAT_PERIOD
             self.send(c.HEARTBEAT + self.own_node, b"\x05")
             self._insist(now)
