@@ -55,7 +55,7 @@ def not_so(machine: OpenMachine, rig: Rig, hands: Hands, proven: Callable[[str],
 def _of_axis(machine: OpenMachine, rig: Rig, hands: Hands, proven: Callable[[str], bool], axis: Axis) -> Iterator[str]:
     """Its ends lie within iron, and its home is where it was."""
     name, motor, session = axis.name, rig.motors[axis.whole("axis.output") - 1], machine.session
-    if not session.homed(axis.slot) or not proven(f"direction.{name}") or not proven(f"scale.{name}"):
+    if not session.homes.known(axis.slot) or not proven(f"direction.{name}") or not proven(f"scale.{name}"):
         return
     zero, play = _zero(machine, hands, axis), motor.backlash + motor.worn
     low, high = (zero + float(axis.number(f"travel.{end}")) for end in ("low", "high"))
@@ -74,7 +74,7 @@ def _of_axis(machine: OpenMachine, rig: Rig, hands: Hands, proven: Callable[[str
             yield f"home.{name}: {got.words}"
         elif abs(off) > HOME + play:  # which way it came last is not the home's
             yield f"home.{name}: {off:.3f} from where it was"
-    if proven(f"pace.{name}") and proven(f"ends.{name}") and not axis.wraps and session.homed(axis.slot):
+    if proven(f"pace.{name}") and proven(f"ends.{name}") and not axis.wraps and session.homes.known(axis.slot):
         yield from _pace(machine, hands, axis, play)
 
 

@@ -63,13 +63,13 @@ class Offline(DrivesCase):
     def test_what_was_measured_goes_with_the_axis_and_not_with_its_letter(self) -> None:
         made = [Pass(100, 99.9, 320, INSTRUMENTS[1])]
         self.session.keep_passes("X", made)
-        self.session.doubt_homes({"X": 3.0})
+        self.session.homes.doubt({"X": 3.0})
         claim = direction_claim(self.session.machine, X)
         self.session.prove(claim, True, "seen", Witness.EYES)
         menu = self.page.menu
         menu.show_axis(X)
         menu.rename("U")
-        self.assertEqual((self.session.passes, self.session.homes_in_doubt), ({"U": made}, {"U": 3.0}))
+        self.assertEqual((self.session.passes, self.session.homes.in_doubt), ({"U": made}, {"U": 3.0}))
         self.assertIs(
             state(self.session.machine, direction_claim(self.session.machine, X), self.session.proofs), Proof.PROVEN
         )
@@ -87,7 +87,7 @@ class Offline(DrivesCase):
         for _ in range(4):
             self.session.undo()
         self.assertEqual(
-            (self.session.machine, self.session.passes, self.session.homes_in_doubt), (verge(), {"X": made}, {"X": 3.0})
+            (self.session.machine, self.session.passes, self.session.homes.in_doubt), (verge(), {"X": made}, {"X": 3.0})
         )
         self.assertIs(state(self.session.machine, claim, self.session.proofs), Proof.PROVEN)
         kept = self.application._shelf.passes("verge")
@@ -310,10 +310,10 @@ class WorkZero(SessionCase):
         rail = self.window.rails.rows[X]
         rail.show_motion()
         self.assertEqual(self.line(), "stale")
-        until(lambda: not self.session.homed(X), "its home to be forgotten")
+        until(lambda: not self.session.homes.known(X), "its home to be forgotten")
         self.session.work.take(X)
         self.assertIsNone(self.session.work.of("X"))
-        self.again(lambda: self.session.link.home_here(X), lambda: self.session.homed(X), "home")
+        self.again(lambda: self.session.link.home_here(X), lambda: self.session.homes.known(X), "home")
         self.session.work.take(X)
         self.assertIsNotNone(self.session.work.of("X"))
 

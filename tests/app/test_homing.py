@@ -251,7 +251,7 @@ class OnBench(HomingCase):
         self.assertEqual(self.page.title.text(), "X found its home elsewhere")
         self.click(self.page.outcome.answers[0])
         self.home_x()
-        until(lambda: self.session.link.axes[X].homed and not self.session.homes_in_doubt, "its home")
+        until(lambda: self.session.link.axes[X].homed and not self.session.homes.in_doubt, "its home")
 
     def test_a_switch_that_was_moved_gets_its_new_coordinate(self) -> None:
         self.ready()

@@ -72,7 +72,7 @@ class OnBench(IndexCase):
         self.click(page.go)
         self.assertIn("not homed", self.window.notice.words)
         self.session.link.home((TURRET,))
-        until(lambda: self.session.homed(TURRET) and not self.session.moving, "home", 60)
+        until(lambda: self.session.homes.known(TURRET) and not self.session.moving, "home", 60)
         self.click(page.prove)
         for _ in range(6):
             until(lambda: page.procedure.question is not None, "a question", 60)

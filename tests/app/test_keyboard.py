@@ -126,7 +126,7 @@ class Walked(SessionCase):
         page = self.window.page(Station.HOMING)
         self.choose(page, Z)
         self.use(page.one)  # type: ignore[attr-defined]
-        until(lambda: self.session.homed(Z), "home")
+        until(lambda: self.session.homes.known(Z), "home")
 
     def ends(self) -> None:
         self.go_to(Station.TRAVEL)

@@ -198,7 +198,7 @@ class Parts(SessionCase):
         self.again(self.session.send, lambda: not self.session.count().edited, "the values")
         self.power()
         self.session.link.home_here(X)
-        until(lambda: self.session.homed(X), "home", 20)
+        until(lambda: self.session.homes.known(X), "home", 20)
         self.window.open_station(Station.TRIAL)
         station = self.window.page(Station.TRIAL)
         assert isinstance(station, TrialStation)

@@ -96,7 +96,7 @@ class Walk(SessionCase):
             homed = [
                 axis for axis in self.session.machine.axes if axis.whole("axis.output") and axis.whole("homing.turn")
             ]
-            if lost := [axis.slot for axis in homed if not self.session.homed(axis.slot)]:
+            if lost := [axis.slot for axis in homed if not self.session.homes.known(axis.slot)]:
                 self.home(*lost)
         self.person.way = step.key.rpartition(".")[2]
         self.person.look_first()

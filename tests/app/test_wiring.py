@@ -358,6 +358,14 @@ class Proving(WiringCase):
         self.wire()
         self.page.turn_to("Prove")
 
+    def test_what_is_drawn_anew_keeps_the_keyboard(self) -> None:
+        before = self.page.prove.begin_buttons["wiring.guard"]
+        before.setFocus()
+        until(before.hasFocus, "the keyboard")
+        self.session.changed.publish()
+        until(lambda: self.page.prove.begin_buttons["wiring.guard"].hasFocus(), "the keyboard again")
+        self.assertIsNot(before, self.page.prove.begin_buttons["wiring.guard"])
+
     def step(self, words: str) -> None:
         until(lambda: words in self.page.prove.step.text(), words)
 

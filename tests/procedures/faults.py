@@ -83,12 +83,12 @@ class Faulty(Ready):
             self.mill.connect(self.bench.link)
         self.assertTrue(self.mill.wait(self.at_rest, 20))
         self.mill.power()
-        if not all(session.homed(slot) for slot in (X, Y, Z)):
+        if not all(session.homes.known(slot) for slot in (X, Y, Z)):
             for name in "ZXY":
                 self.to_the_middle(name)
             for slot in (X, Y, Z):
                 session.link.home_here(slot)
-            self.assertTrue(self.mill.wait(lambda: all(session.homed(slot) for slot in (X, Y, Z)), 20))
+            self.assertTrue(self.mill.wait(lambda: all(session.homes.known(slot) for slot in (X, Y, Z)), 20))
         for slot in (Z, X, Y):
             if abs(session.axes[slot].position) > 1:
                 self.mill.run("move", "XYZ"[slot], wishes=Wishes(length=f"{-session.axes[slot].position:.3f} mm"))
@@ -134,7 +134,7 @@ class Faulty(Ready):
             np.abs(np.abs(stood - iron) - np.abs(told - counted)[:3]).max() if session.connected and len(told) else 0.0
         )
         end = run.result.end if run.result is not None else None
-        homed = session.connected and all(session.homed(slot) for slot in (X, Y, Z))
+        homed = session.connected and all(session.homes.known(slot) for slot in (X, Y, Z))
         return Outcome(kind, end, place.along, left is not None, off, float(lies), homed, crept)
 
     def happens(self, kind: str, session: Any) -> None:

@@ -61,7 +61,7 @@ class Ready(OnRig):
             self.to_the_middle(name)
         for slot in (X, Y, Z):
             self.mill.session.link.home_here(slot)
-        self.assertTrue(self.mill.wait(lambda: all(self.mill.session.homed(slot) for slot in (X, Y, Z)), 20))
+        self.assertTrue(self.mill.wait(lambda: all(self.mill.session.homes.known(slot) for slot in (X, Y, Z)), 20))
         take_zero(self.mill.session, "here")
         self.hands.ask(do="paper")
 

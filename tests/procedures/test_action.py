@@ -65,7 +65,7 @@ class Doing(Acting):
         got = self.act("far", 'action "far" { move machine X 100 mm; }')
         self.assertIn("its travel is -60 to 60 mm", got.words)
         self.mill.session.forget_home(Y)
-        self.assertTrue(self.mill.wait(lambda: not self.mill.session.homed(Y), 10))
+        self.assertTrue(self.mill.wait(lambda: not self.mill.session.homes.known(Y), 10))
         self.assertIn("Y is not homed", self.act("y", 'action "y" { move by Y 1 mm; }').words)
 
     def test_questions_contacts_and_calls_choose_what_is_done(self) -> None:

@@ -137,6 +137,6 @@ class Stalled(OnRig):
             self.assertTrue(self.mill.wait(lambda: session.connected and not session.busy, DEADLINE))
         self.assertIs(got.end, Ending.FAILED, got.words)
         self.assertIn("its driver has given up", got.words)
-        self.assertTrue(self.mill.wait(lambda: not session.powered and not session.homed(Z)))
+        self.assertTrue(self.mill.wait(lambda: not session.powered and not session.homes.known(Z)))
         self.mill.power()
         self.assertIs((got := self.mill.run("home", "Z", self.person)).end, Ending.PROVEN, got.words)

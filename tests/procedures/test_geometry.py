@@ -99,7 +99,7 @@ class OnRig(unittest.TestCase):
 
         def look() -> None:
             for axis in self.mill.machine.axes:
-                if not axis.rotary and self.mill.session.homed(axis.slot):
+                if not axis.rotary and self.mill.session.homes.known(axis.slot):
                     seen.setdefault(axis.slot, []).append(self.at(axis.slot))
 
         def judge() -> None:
@@ -172,8 +172,8 @@ class Unpowered(OnRig):
         self.judges.clear()  # there are no soft limits yet
         at_home = self.hands.look("Y")["at"]
         session.power(False)
-        self.assertTrue(session.loop.until(lambda: not session.homed(Y), 20))
-        self.assertTrue(session.homed(X))
+        self.assertTrue(session.loop.until(lambda: not session.homes.known(Y), 20))
+        self.assertTrue(session.homes.known(X))
         self.assertGreater(abs(self.hands.look("Y")["at"] - at_home), 0.1)
 
     def test_a_home_of_another_coordinate_is_none(self) -> None:
@@ -183,7 +183,7 @@ class Unpowered(OnRig):
         self.judges.clear()
         session.set_values({at(X, "homing.coordinate"): Fraction(100), at(X, "travel.high"): Fraction(1350)})
         session.send()
-        self.assertTrue(session.loop.until(lambda: not session.homed(X) and not session.count().edited, 20))
+        self.assertTrue(session.loop.until(lambda: not session.homes.known(X) and not session.count().edited, 20))
 
     def test_an_axis_whose_switch_is_no_input_does_not_look_for_it(self) -> None:
         """It would go on to the end of its search, or into iron."""
@@ -208,7 +208,7 @@ class Unpowered(OnRig):
         self.home("X")
         self.judges.clear()
         self.assertIs(self.run_it("stop").end, Ending.PROVEN)
-        self.assertFalse(self.mill.session.homed(X))
+        self.assertFalse(self.mill.session.homes.known(X))
 
 
 class Play(OnRig):
@@ -581,4 +581,4 @@ class Kept(OnRig):
         got = self.keep(10)
         self.assertIs(got.end, Ending.NOT_PROVEN, got.words)
         self.assertIn("lost steps", got.words)
-        self.assertFalse(self.mill.session.homed(Y))  # its place is not known any more
+        self.assertFalse(self.mill.session.homes.known(Y))  # its place is not known any more

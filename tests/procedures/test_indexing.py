@@ -113,6 +113,6 @@ class Turret(OnRig):
         self.assertIs(got.end, Ending.STOPPED, got.words)
         self.hands.ask(do="free", axis="A")
         session = self.mill.session
-        self.assertTrue(self.mill.wait(lambda: not session.homed(TURRET) and not session.powered, DEADLINE))
+        self.assertTrue(self.mill.wait(lambda: not session.homes.known(TURRET) and not session.powered, DEADLINE))
         self.mill.power()
         self.assertIn("not homed", self.index("stop=1").words)

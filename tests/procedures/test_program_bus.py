@@ -47,7 +47,7 @@ class OnBus(OnRig):
         self.mill.power()
         for axis in machine.axes:
             session.link.home_here(axis.slot)
-        self.assertTrue(self.mill.wait(lambda: all(session.homed(axis.slot) for axis in machine.axes), 20))
+        self.assertTrue(self.mill.wait(lambda: all(session.homes.known(axis.slot) for axis in machine.axes), 20))
         take_zero(session, "here")
         machine = self.mill.machine
         for claim in (spindle_way_claim(machine), curve_claim(machine, told_range(machine))):

@@ -141,7 +141,7 @@ class Otherwise(Ready):
     def test_nobody_hears_it_restart_while_the_cable_is_pulled(self) -> None:
         got = self.end("link", "cut")
         self.assertIs(got.end, Ending.PROVEN, got.words)
-        self.assertTrue(all(self.mill.session.homed(slot) for slot in range(3)))
+        self.assertTrue(all(self.mill.session.homes.known(slot) for slot in range(3)))
         unheard = self.clumsy._end_spindle
 
         def end(do: str) -> None:

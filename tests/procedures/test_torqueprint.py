@@ -11,6 +11,12 @@ from tests.support import X, Z
 
 
 class Printing(Ready):
+    def setUp(self) -> None:
+        """Slowly: readings come thirty times a second, and a way needs a dozen of them."""
+        super().setUp()
+        self.hands.ask(do="pace", factor=30)
+        self.addCleanup(self.hands.ask, do="pace", factor=100)
+
     def test_a_table_takes_as_much_both_ways_and_a_head_more_upwards(self) -> None:
         ends = (("low", -30), ("high", 30))
         self.ready({Address(slot, f"travel.{end}"): Fraction(at) for slot in (X, Z) for end, at in ends})
@@ -37,6 +43,6 @@ class Printing(Ready):
         self.mill.power()
         self.assertIn("is not homed", self.mill.run("torque-print", "Z").words)
         self.mill.session.link.home_here(X)
-        self.mill.loop.until(lambda: self.mill.session.homed(X), 10)
+        self.mill.loop.until(lambda: self.mill.session.homes.known(X), 10)
         self.assertIn("soft limits of X are off", self.mill.run("torque-print", "X").words)
         self.assertEqual(self.mill.session.prints, {})

@@ -67,7 +67,9 @@ class ActionRun(Procedure):
         if action is None:
             return None
         machine = session.machine
-        stands = {each: session.axes[slot].position for slot, each in enumerate(machine.names) if session.homed(slot)}
+        stands = {
+            each: session.axes[slot].position for slot, each in enumerate(machine.names) if session.homes.known(slot)
+        }
         zeros = {each: zero for each in machine.names if (zero := session.work.of(each)) is not None}
         return machine, action, stands, zeros
 

@@ -31,7 +31,9 @@ class StepsAfter(WitnessRun):
             return why
         moved = track.slots()
         slots = [
-            slot for slot in moved if not self.witness_obstacle(slot) and session.homed(slot) and self._tells(slot)
+            slot
+            for slot in moved
+            if not self.witness_obstacle(slot) and session.homes.known(slot) and self._tells(slot)
         ]
         if not slots:
             return "No axis that it moved has a home switch that could tell lost steps."

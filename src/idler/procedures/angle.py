@@ -188,7 +188,7 @@ class AngleRun(ReadingsRun):
         claim = square_claim(session.machine, *self.pair)
         if why := session.motion_obstacle(claim.rests) or session.proof_obstacle(claim):
             return why
-        return session.home_obstacle(self.pair)
+        return session.homes.obstacle(self.pair)
 
     def judged(self, tolerance: float, **figures_too: float) -> Result:
         """Keeps the proof, and says what was found and what would mend it."""

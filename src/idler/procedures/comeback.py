@@ -128,7 +128,7 @@ class ComebackRun(ReadingsRun):
             return f"{axis.name} has no encoder at its motor: nobody but a dial sees where it is."
         if why := session.motion_obstacle(claim.rests) or session.proof_obstacle(claim):
             return why
-        if why := session.home_obstacle([slot]):
+        if why := session.homes.obstacle([slot]):
             return why
         if is_held_back(session, slot):
             return f"{axis.name}: its pace and its ends must be proven first, for it comes back at its top speed, too."

@@ -263,7 +263,7 @@ class HomingRun(Procedure):
         for slot in group:
             # a home that was taken by hand says nothing of where the switch was; one in doubt counts on
             counts = (
-                self._session.axes[slot].homed and slot not in self._session.homes_by_hand
+                self._session.axes[slot].homed and slot not in self._session.homes.by_hand
             ) or slot in self._counts_on
             self._unread.discard(slot)
             self.records[slot] = Record(slot, self._since, self._session.machine, counts)
@@ -325,7 +325,7 @@ class HomingRun(Procedure):
         if not self._session.connected:  # what the controller counts from is not known when it is back
             self._counts_on.clear()
         elif self._unread:
-            self._unread = {slot for slot in self._unread if self._session.homed(slot)}
+            self._unread = {slot for slot in self._unread if self._session.homes.known(slot)}
             self._ask_what_was_found()
 
     def _incident(self, incident: Incident) -> None:
@@ -427,7 +427,7 @@ class HomingRun(Procedure):
             if let_go is not None:
                 self._lets_go[slot] = let_go
             if record.result is wire.HomingResult.FOUND:
-                self._session.homes_by_hand.discard(slot)
+                self._session.homes.by_hand.discard(slot)
                 self._weigh(slot)
             self._judge(slot)
             self.changed.publish()
@@ -435,9 +435,9 @@ class HomingRun(Procedure):
     def _weigh(self, slot: int) -> None:
         """A home that was found elsewhere than last time is none until the person has said why."""
         machine, play = self._session.machine, self._session.in_force.axis(slot).number("play.backlash")
-        otherwise = float(abs(play - self._session.play_at_home.get(slot, play)))
+        otherwise = float(abs(play - self._session.homes.play.get(slot, play)))
         found = doubt(machine, slot, self.seen(slot), self.scatters.get(slot), otherwise)
-        self._session.play_at_home[slot] = play
+        self._session.homes.play[slot] = play
         before, said = self.doubts.pop(slot, None), self.answers.pop(slot, "")
         self._counts_on.discard(slot)
         if found is None and before is not None and not said:
@@ -455,12 +455,12 @@ class HomingRun(Procedure):
         """Those of which nobody has said why: an answer given twice would move a coordinate twice."""
         names = self._session.machine.names
         open_ = {names[slot]: found.off for slot, found in self.doubts.items() if slot not in self.answers}
-        self._session.doubt_homes(open_)
+        self._session.homes.doubt(open_)
 
     def _doubted_before(self) -> None:
         """Homes that were in doubt when Idler was closed still are."""
         machine = self._session.machine
-        for name, off in self._session.homes_in_doubt.items():
+        for name, off in self._session.homes.in_doubt.items():
             if name in machine.names:
                 slot = machine.names.index(name)
                 found = doubt(machine, slot, HomingSeen(wire.HomingResult.FOUND, off=off))

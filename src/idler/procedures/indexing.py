@@ -44,7 +44,7 @@ def index_obstacle(session: Session, axis: Axis, number: int) -> str:
         return f"{axis.name} has {len(stops)} index stops: {number} is none of them."
     if not session.powered:
         return DRIVES_OFF
-    return session.home_obstacle([axis.slot])
+    return session.homes.obstacle([axis.slot])
 
 
 def report_of(run: Procedure, slot: int) -> Generator[Wait, None, IndexReport]:

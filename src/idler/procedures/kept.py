@@ -43,7 +43,7 @@ class KeptRun(WitnessRun):
         claim = kept_claim(machine)
         if why := session.motion_obstacle(claim.rests) or session.proof_obstacle(claim):
             return why
-        if why := session.home_obstacle(self.slots):
+        if why := session.homes.obstacle(self.slots):
             return why
         for what, make in (("pace", pace_claim), ("ends", ends_claim)):
             open_ = [
@@ -90,7 +90,7 @@ class KeptRun(WitnessRun):
             shift = (sum(shifts[TOUCHES:]) - sum(shifts[:TOUCHES])) / TOUCHES
             found.append(kept(machine, slot, shift, max(ranges) + 2 * self._unsure[slot]))
             if not found[-1].held:
-                session.lose_home(slot, "lost steps")
+                session.homes.lose([slot], "lost steps")
         self.found = tuple(found)
         held = all(each.held for each in found)
         words = f"{moves} moves of {listed([machine.names[slot] for slot in slots])} at once; {figures(machine, self.found)}"

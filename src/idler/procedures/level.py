@@ -158,7 +158,7 @@ class LevelRun(ReadingsRun):
         claim = level_claim(session.machine, axes[0].slot, axes[1].slot)
         if why := session.motion_obstacle(claim.rests) or session.proof_obstacle(claim):
             return why
-        if why := session.home_obstacle(axis.slot for axis in axes):
+        if why := session.homes.obstacle(axis.slot for axis in axes):
             return why
         if self.grid is None:
             return "There is no grid that both travels have room for. Set the ends at Travel first."

@@ -24,7 +24,7 @@ class MoveRun(Procedure):
         yield self.move(slot, distance, self.touch_speed(slot), feel=True)
         now = session.axes[slot].position
         if self.felt is not None:
-            session.lose_home(slot, "met something")
+            session.homes.lose([slot], "met something")
             raise Trouble(f"{axis.name} met something at {axis.reads.length(now, 3)}: its motor gave all that it has.")
         stopped = " It stands at its end." if session.axes[slot].at_limit else ""
         words = f"{axis.name} was told from {axis.reads.length(before, 3)} to {axis.reads.length(now, 3)}.{stopped}"

@@ -163,7 +163,7 @@ class Performer:
         """Raises Trouble where an axis is not to go: its place must be known, and within its soft limits."""
         if not self._session.powered:
             raise Trouble("the drives are off")
-        if not self._session.homed(axis.slot):
+        if not self._session.homes.known(axis.slot):
             raise Trouble(f"{axis.name} is not homed, so that its places mean nothing")
         if axis.wraps:
             return

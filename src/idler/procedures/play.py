@@ -101,7 +101,7 @@ class PlayRun(ReadingsRun):
         claim = play_claim(session.machine, slot)
         if why := session.motion_obstacle(claim.rests) or session.proof_obstacle(claim):
             return why
-        if why := session.home_obstacle([slot]):
+        if why := session.homes.obstacle([slot]):
             return why
         if not places(axis):
             return f"{axis.name} has too little travel between its soft limits. Set them at Travel first."

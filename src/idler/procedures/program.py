@@ -148,7 +148,7 @@ class ProgramRun(Procedure):
         ]
         now = Now(
             session.axes_obstacle or session.floor.obstacle(self) or session.unsent(tuple(dict.fromkeys(rests))),
-            session.powered, {name for slot, name in enumerate(names) if session.homed(slot)},
+            session.powered, {name for slot, name in enumerate(names) if session.homes.known(slot)},
             session.work.valid,
             session.program.changed_on_disk, session.spindle_obstacle(), found.program.tool_unknown,
         )  # fmt: skip

@@ -31,7 +31,7 @@ class RepeatRun(Procedure):
         moving = "The machine is moving. Wait until it stands, or press Esc." if session.moving else ""
         if why := session.motion_obstacle(home_claim(session.machine, slot).rests) or moving:
             return why
-        if why := session.home_obstacle([slot]):
+        if why := session.homes.obstacle([slot]):
             return why
         if not moves(session.machine.axis(slot)):
             return (

@@ -85,7 +85,7 @@ class RunoutRun(ReadingsRun):
         claim = runout_claim(session.machine, slot)
         if why := session.motion_obstacle(claim.rests) or session.proof_obstacle(claim):
             return why
-        if why := session.home_obstacle([slot]):
+        if why := session.homes.obstacle([slot]):
             return why
         return ""
 

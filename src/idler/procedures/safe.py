@@ -31,7 +31,7 @@ def safe_speed(session: Session, slot: int) -> float:
     top = float(axis.number("pace.top_speed"))
     claims = (pace_claim(session.machine, slot), ends_claim(session.machine, slot))
     proven = [state(session.machine, claim, session.proofs) is Proof.PROVEN for claim in claims]
-    if proven[0] and (axis.rotary or (proven[1] and session.homed(slot))):
+    if proven[0] and (axis.rotary or (proven[1] and session.homes.known(slot))):
         return top
     slow = axis.number("homing.approach") if axis.rotary else axis.number("homing.touch")  # what turns meets no iron
     return min(top, float(slow) or TOUCH_SPEED)

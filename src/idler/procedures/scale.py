@@ -207,7 +207,7 @@ class ScaleRun(Procedure):
         low, high = (float(axis.number(f"travel.{end}")) for end in ("low", "high"))
         if self._iron:
             return -int(self._iron)
-        if session.homed(self._slot) and low < high:
+        if session.homes.known(self._slot) and low < high:
             return 1 if high - session.axes[self._slot].position >= session.axes[self._slot].position - low else -1
         if kept := session.passes.get(axis.name):
             return -1 if kept[-1].commanded > 0 else 1
@@ -331,7 +331,7 @@ class ScaleRun(Procedure):
     @property
     def _placed(self) -> bool:
         """Whether it is known where on its way a pass is made."""
-        return self._session.homed(self._slot) and not self._session.machine.axis(self._slot).rotary
+        return self._session.homes.known(self._slot) and not self._session.machine.axis(self._slot).rotary
 
     def _to_the_last(self) -> Steps:
         """To where the last pass of this length began: a screw is not the same all along, and is compared with itself."""
@@ -367,7 +367,7 @@ class ScaleRun(Procedure):
         """What follows from a move in which nothing moved: of a motor that eyes have seen to move its axis, a gentler pace."""
         session, slot = self._session, self._slot
         axis, self._away = session.machine.axis(slot), 0.0
-        session.lose_home(slot, "stood still where the controller counted a move")
+        session.homes.lose([slot], "stood still where the controller counted a move")
         reads, rise = axis.reads, float(session.in_force.axis(slot).number("pace.acceleration"))
         at = f"{axis.name} stood still: it was told to go {self._told} at {reads.speed(speed, 0)}"
         if state(session.machine, direction_claim(session.machine, slot), session.proofs) is not Proof.PROVEN:
@@ -391,7 +391,7 @@ class ScaleRun(Procedure):
         session, axis = self._session, self._session.machine.axis(self._slot)
         claim = scale_claim(session.machine, self._slot)
         proven = state(session.machine, claim, session.proofs) is Proof.PROVEN
-        return not (axis.rotary or session.homed(self._slot) or proven) and instrument.fits(FIRST)
+        return not (axis.rotary or session.homes.known(self._slot) or proven) and instrument.fits(FIRST)
 
     @property
     def _grossly_off(self) -> bool:
@@ -533,7 +533,7 @@ class ScaleRun(Procedure):
         session.keep_passes(name, [*self.passes, made])
         self._start = None
         if (lost := lost_steps(self.passes)) is not None:
-            session.lose_home(self._slot, f"lost {percent(lost[0])} of its way at {reads.speed(lost[1], 0)}")
+            session.homes.lose([self._slot], f"lost {percent(lost[0])} of its way at {reads.speed(lost[1], 0)}")
 
     def _value(self, typed: str) -> Fraction:
         """A reading of the instrument. Raises Refusal."""
@@ -599,7 +599,7 @@ class ScaleRun(Procedure):
     def _ends(self, way: float) -> bool:
         """Whether its travel ends so near on a way that the play could not be taken up from there."""
         axis = self._session.machine.axis(self._slot)
-        if axis.rotary or not (axis.flag("travel.limits_on") and self._session.homed(self._slot)):
+        if axis.rotary or not (axis.flag("travel.limits_on") and self._session.homes.known(self._slot)):
             return False
         low, high = (float(axis.number(f"travel.{end}")) for end in ("low", "high"))
         return not low <= self._session.axes[self._slot].position + way * TAKE_UP <= high
@@ -609,7 +609,7 @@ class ScaleRun(Procedure):
         """Whether it stands on its home switch, while nothing else says how far it may go."""
         session, slot = self._session, self._slot
         ends = by_switch(session.machine.axis(slot)) and not session.machine.axis(slot).rotary
-        return ends and not session.homed(slot) and session.axes[slot].home_made
+        return ends and not session.homes.known(slot) and session.axes[slot].home_made
 
     def _meet(self, way: float, words: str) -> Met:
         """Stops the axis; the next pass goes the other way."""

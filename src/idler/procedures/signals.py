@@ -53,7 +53,7 @@ class SignalsRun(WitnessRun):
         second = yield from self._shift(slot)
         verdict = judge_signals(self._session.machine, slot, first, second)
         if not verdict.good:
-            self._session.lose_home(slot, "lost steps")
+            self._session.homes.lose([slot], "lost steps")
         self.judged.publish(verdict)
         return Result(Ending.DONE if verdict.good else Ending.NOT_PROVEN, verdict.words, edit=verdict.edit)
 

@@ -34,7 +34,7 @@ class TorquePrintRun(Procedure):
         if why := session.motion_obstacle(ends):
             return why
         axis = session.machine.axis(slot)
-        if why := session.home_obstacle([slot]):
+        if why := session.homes.obstacle([slot]):
             return why
         if not axis.wraps and not axis.flag("travel.limits_on"):
             return f"The soft limits of {axis.name} are off. Switch them on and send: it goes from end to end."
@@ -92,7 +92,7 @@ class TorquePrintRun(Procedure):
         yield over
         if self.felt is not None:
             name = self._session.machine.names[slot]
-            self._session.lose_home(slot, "met something")
+            self._session.homes.lose([slot], "met something")
             raise Trouble(
                 f"{name} met something on its way: its motor gave all that it has. Home it, and prove its ends."
             )

@@ -45,7 +45,7 @@ class TouchRun(Procedure):
             return f"{item.name} says that it is touched already. Look what touches the plate, or how the input rests."
         if touch.what == "length" and session.work.of("Z") is None:
             return "Z has no work zero to measure a tool from. Take one with the tool that lengths are told against."
-        return session.home_obstacle(machine.names.index(name) for name in self._letters(touch))
+        return session.homes.obstacle(machine.names.index(name) for name in self._letters(touch))
 
     @staticmethod
     def _letters(touch: Touch) -> str:

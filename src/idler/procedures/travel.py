@@ -57,7 +57,7 @@ class TravelRun(WitnessRun):
         rests = [a for slot in slots for a in ends_claim(machine, slot).rests]
         if why := self._session.motion_obstacle(rests):
             return why
-        return self._session.home_obstacle(slots)
+        return self._session.homes.obstacle(slots)
 
     def prove(self, slot: int) -> str:
         """Drives to both ends and asks for more, slowly and at top speed; a sentence where it cannot begin."""

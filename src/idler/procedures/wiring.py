@@ -83,7 +83,7 @@ class GuidedProof(WatchingProcedure):
                     loose = yield from self.ask(yes(key, trial.step))
                     if isinstance(trial, StopTrial):
                         trial.answer(bool(loose))
-                    self._session.lose_homes(self._counted, "may stand elsewhere, for a hand has pushed")
+                    self._session.homes.lose(self._counted, "may stand elsewhere, for a hand has pushed")
                 case key:  # the person does it, and the machine answers
                     yield from self.ask(done(key, trial.step, by_world=True), unless=changed)
                     if self._answered and key == "stop.power":

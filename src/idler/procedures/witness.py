@@ -148,13 +148,17 @@ class WitnessRun(Procedure):
     def off_home(self, slot: int) -> float:
         """How far the switch was found from where its homing put it, in mm (°); 0 where an index mark has the say."""
         axis = self._session.machine.axis(slot)
-        return self.place - met_at(axis) if self._session.homed(slot) and not by_index(axis) and not axis.wraps else 0.0
+        return (
+            self.place - met_at(axis)
+            if self._session.homes.known(slot) and not by_index(axis) and not axis.wraps
+            else 0.0
+        )
 
     def lost(self, slot: int, shift: float) -> bool:
         """Whether so large a shift is lost steps; then its home is not known any more, and the person is told."""
         if abs(shift) <= shift_allowed(self._session.machine, slot):
             return False
-        self._session.lose_home(slot, "lost steps")
+        self._session.homes.lose([slot], "lost steps")
         return True
 
     def to(self, slot: int, coordinate: float, speed: float, *, feel: bool = False) -> Steps:

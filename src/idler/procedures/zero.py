@@ -66,7 +66,7 @@ class GoToZero(Procedure):
         rests = dict.fromkeys(address for slot in moved for address in ends_claim(machine, slot).rests)
         if why := session.motion_obstacle(rests):
             return why
-        if why := session.home_obstacle(moved):
+        if why := session.homes.obstacle(moved):
             return why
         if open_ := [machine.names[slot] for slot in moved if not machine.axis(slot).flag("travel.limits_on")]:
             return f"{listed(open_)}: soft limits are off, and a work zero might lie beyond a stop."

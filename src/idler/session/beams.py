@@ -24,10 +24,10 @@ class BeamWatch:
         # a controller may have others for a moment
         for axis, state in zip(session.machine.axes, session.axes, strict=False):
             slot, beam = axis.slot, axis.whole("axis.output") and axis.whole("axis.second_output")
-            if beam and session.homed(slot) and not state.state.powered:
+            if beam and session.homes.known(slot) and not state.state.powered:
                 if now - self._told.get(slot, -AGAIN) >= AGAIN:
                     self._told[slot] = now
                     sprung.append(slot)
             else:
                 self._told.pop(slot, None)
-        session.lose_homes(sprung, "lost the current of both sides, and a beam springs back")
+        session.homes.lose(sprung, "lost the current of both sides, and a beam springs back")

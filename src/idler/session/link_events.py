@@ -74,7 +74,7 @@ class LinkEvents:
                     session.link.read_all()  # only what it holds now says what has become of the send
             case events.Done(what, holding, slot):
                 if what == "home" and slot is not None:
-                    session.homes_by_hand.add(slot)
+                    session.homes.by_hand.add(slot)
                 if holding is not None:
                     session.hold(holding)
                     session.controller.judge(holding, first=False)

@@ -6,7 +6,6 @@ Facts: the draft (here), the controller as last read (holding), revisions (shelf
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from fractions import Fraction
 from typing import TYPE_CHECKING, Literal
 
 from idler.core.controller import standing
@@ -29,7 +28,7 @@ from idler.core.spindle.interlocks import Rung, ladder, obstacle_of
 from idler.core.values.parameter import Scope, Value
 from idler.core.wiring import inputs
 from idler.core.wiring.fitting import fitted
-from idler.core.words import capital, listed
+from idler.core.words import capital
 from idler.link import events
 from idler.link.bus.address import DEFAULT_BIT_RATE
 from idler.link.bus.address import parse as parse_address
@@ -45,6 +44,7 @@ from .controllerside import ControllerSide
 from .current import CurrentWatch
 from .edits import Edit, Reshape
 from .floor import Floor
+from .homes import Homes
 from .incidents import Incidents
 from .leading import Leading
 from .link_events import LinkEvents
@@ -123,8 +123,6 @@ class Session:
         self.off_first = False  # whether drives of this controller refused to store while they had power
         self.cause_gone = False  # whether the controller said that what faulted its drives is over
         self.floor = Floor(loop.now)
-        self.homes_by_hand: set[int] = set()  # axes whose home was taken where they stood, by the person's word
-        self.play_at_home: dict[int, Fraction] = {}  # mm (°) of play taken up when a home was found last, by slot
         self.keys_armed = False
         self._watching: frozenset[int] = frozenset()
         self._stale = 0  # of the controller's clock: what it was before somebody watched
@@ -138,7 +136,6 @@ class Session:
         self._hasty: dict[str, float] = {}
         self.passes: dict[str, list[Pass]] = {}
         self.prints: dict[str, list[TorquePrint]] = {}
-        self.homes_in_doubt: dict[str, float] = {}  # by axis: how far, in mm (°), from where they were before
         troubles: list[str] = []
         try:
             self.proven.put(shelf.proofs(name))
@@ -152,10 +149,7 @@ class Session:
             self.prints = shelf.prints(name)
         except IdlerError as why:
             troubles.append(why.sentence)
-        try:
-            self.homes_in_doubt = shelf.doubts(name)
-        except IdlerError as why:
-            troubles.append(why.sentence)
+        self.homes = Homes(self, shelf, name)
         self.work, self.bus = WorkZeros(self, shelf, name), SpindleBus(self, shelf, name)
         self.tools = Tools(self, shelf, name)
         self.sheets = Sheets(self, shelf.root)
@@ -168,7 +162,9 @@ class Session:
         self.current, self._beams = CurrentWatch(self), BeamWatch(self)
         self._looks = loop.timer(LOOKS, self._look)
         self._looks.start()
-        troubles += [each.trouble for each in (self.work, self.tools, self.bus, self.agenda) if each.trouble]
+        troubles += [
+            each.trouble for each in (self.homes, self.work, self.tools, self.bus, self.agenda) if each.trouble
+        ]
         troubles += [self.program.lost] if self.program.lost else []
         self.lost_edits = [*lost, *troubles, *self.controller.troubles]
         self._drag = 1  # the mark that tells one drag from the next
@@ -274,22 +270,22 @@ class Session:
 
     def _reletter(self, letters: Letters, back: Belongings | None = None) -> Belongings:
         """What belongs to axes follows them; the belongings as they were. back: what comes back where nothing else is."""
-        before = Belongings(self.passes, self.proven.kept, self.work.places, self.homes_in_doubt, self.prints)
+        before = Belongings(self.passes, self.proven.kept, self.work.places, self.homes.in_doubt, self.prints)
         after = before.relettered(letters)
         if back is not None:
             after = after.with_those_of(back)
         self.passes = {axis: list(kept) for axis, kept in after.passes.items()}
-        self._keep("passes", lambda: self._shelf.save_passes(self.name, self.passes))
+        self.keep("passes", lambda: self._shelf.save_passes(self.name, self.passes))
         self.prints = {axis: list(kept) for axis, kept in after.prints.items()}
-        self._keep("torque prints", lambda: self._shelf.save_prints(self.name, self.prints))
+        self.keep("torque prints", lambda: self._shelf.save_prints(self.name, self.prints))
         self.proven.put(after.proofs)
         self._keep_proofs()
         self.work.put(after.zeros)
-        self.doubt_homes(after.doubts)
+        self.homes.doubt(after.doubts)
         self.proved.publish()
         return before
 
-    def _keep(self, what: str, work: Callable[[], None]) -> None:
+    def keep(self, what: str, work: Callable[[], None]) -> None:
         """On the disk when this returns, or told that it is not."""
         try:
             work()
@@ -407,52 +403,20 @@ class Session:
     def keep_print(self, axis: str, found: TorquePrint) -> None:
         """Keeps a torque print behind those that are there; it is on the disk when this returns."""
         self.prints = {**self.prints, axis: [*self.prints.get(axis, []), found]}
-        self._keep("torque prints", lambda: self._shelf.save_prints(self.name, self.prints))
+        self.keep("torque prints", lambda: self._shelf.save_prints(self.name, self.prints))
 
     def keep_passes(self, axis: str, passes: list[Pass]) -> None:
         """Keeps the measured passes of an axis; they are on the disk when this returns."""
         self.passes = {**self.passes, axis: passes}
-        self._keep("passes", lambda: self._shelf.save_passes(self.name, self.passes))
-
-    def doubt_homes(self, off: Mapping[str, float]) -> None:
-        """Keeps which homes are in doubt: that outlives a restart."""
-        self.homes_in_doubt = dict(off)
-        self._keep("homes in doubt", lambda: self._shelf.save_doubts(self.name, off))
-
-    def homed(self, slot: int) -> bool:
-        """Whether the controller is heard, has this axis, and knows its home."""
-        return slot < len(self.axes) and self.axes[slot].homed
-
-    def home_obstacle(self, slots: Iterable[int]) -> str:
-        """Why these axes cannot go to a place now, or an empty text: without a home places mean nothing."""
-        lost = [self.machine.names[slot] for slot in slots if not self.homed(slot)]
-        if not lost:
-            return ""
-        are, their, them = ("is", "its", "it") if len(lost) == 1 else ("are", "their", "them")
-        words = f"{listed(lost)} {are} not homed yet, so that {their} places mean nothing. Home {them} first."
-        return Sentence(words, About.UNHOMED)
-
-    def lose_home(self, slot: int, why: str) -> None:
-        """Steps were lost, so coordinates mean nothing any more: the controller is told, and the person."""
-        self.lose_homes([slot], why)
+        self.keep("passes", lambda: self._shelf.save_passes(self.name, self.passes))
 
     def give_up(self, slot: int, words: str) -> None:
         """The motor of an axis is dead, whatever is told to it: all stops, and the drives are powered off."""
         self.link.stop()
-        self.lose_home(slot, "stands still")
+        self.homes.lose([slot], "stands still")
         self.dead.publish(words)
         self.tell("fault", words)
         self.link.power(False)
-
-    def lose_homes(self, slots: Iterable[int], why: str) -> None:
-        """The same of those of several axes that have one."""
-        lost = [slot for slot in slots if self.homed(slot)]
-        for slot in lost:
-            self.link.forget_home(slot)
-        if lost:
-            names = listed([self.machine.names[slot] for slot in lost])
-            its, it = ("its home is", "it") if len(lost) == 1 else ("their homes are", "them")
-            self.tell("warn", f"{names} {why}: {its} not known any more. Home {it} before you rely on a coordinate.")
 
     def prove(self, claim: Claim, passed: bool, result: str, witness: Witness) -> None:
         """Keeps a proof, passed or not; it is on the disk when this returns."""
@@ -463,7 +427,7 @@ class Session:
             self.leading.proven()
 
     def _keep_proofs(self) -> None:
-        self._keep("proofs", lambda: self._shelf.save_proofs(self.name, self.proven.kept))
+        self.keep("proofs", lambda: self._shelf.save_proofs(self.name, self.proven.kept))
 
     def keep_proof(self, claim: Claim, passed: bool, result: str, witness: Witness) -> None:
         """The same where the controller does what the machine says; else it is told why nothing was kept."""
@@ -755,19 +719,10 @@ class Session:
                 if holding.old:
                     self._in_force = machine_from({**holding.raws, **holding.old}, holding.shape)
                 self._take_facts(self.held_machine)
-                self._lose_moved_homes(before, self._in_force)
+                self.homes.compare(before, self._in_force)
             except Refusal as why:
                 self.refuse("The controller holds something that Idler does not know.", why.sentence)
         self.sheets.look()
-
-    def _lose_moved_homes(self, before: Machine | None, now: Machine) -> None:
-        """A coordinate of home that is another one now counts from the next homing on; soft limits that were told with it would
-        hold elsewhere until then. What Idler counts itself, for plain drives, moves along at once."""
-        if before is None or before.names != now.names or now.made_of_parts:
-            return
-        where = [Address(slot, "homing.coordinate") for slot in range(min(len(now.names), len(self.machine.names)))]
-        moved = [at.slot for at in where if at.slot is not None and before[at] != now[at]]
-        self.lose_homes(moved, "has another coordinate at home now")
 
     def _take_facts(self, controller: Machine) -> None:
         """What a controller says of itself is no edit: it is taken as it is.

@@ -50,7 +50,7 @@ class WorkZeros:
         session, name = self._session, self._session.machine.names[slot]
         if why := session.axes_obstacle:
             return why
-        if why := session.home_obstacle([slot]):
+        if why := session.homes.obstacle([slot]):
             return why
         if at_rest and session.axes[slot].moving:
             return Sentence(f"{name} is moving: the work zero is where it stands. Wait until it does.", About.MOVES)

@@ -37,7 +37,7 @@ class GeometrySteps(TourHands):
         station = self._station()
         station.turn_to(Tab.LEVEL)
         session = self._application.session
-        until(lambda: all(session.homed(slot) for slot in range(3)), "X, Y and Z to be homed")
+        until(lambda: all(session.homes.known(slot) for slot in range(3)), "X, Y and Z to be homed")
         before = [axis.position for axis in session.axes]
         self._measure_with(station.level)
         self._shot("geometry-level", self._application.window)

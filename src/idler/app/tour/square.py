@@ -68,6 +68,6 @@ class SquareSteps(GeometrySteps):
                 session.link.home((slot,))
                 QTest.qWait(200)
                 until(lambda: not session.moving, "the end of homing", 120)
-            if all(session.homed(slot) for slot in BED):
+            if all(session.homes.known(slot) for slot in BED):
                 return
-        until(lambda: all(session.homed(slot) for slot in BED), "X and Y to be homed", 1)
+        until(lambda: all(session.homes.known(slot) for slot in BED), "X and Y to be homed", 1)

@@ -42,7 +42,7 @@ class TurretSteps(TourHands):
         self._send_and_power()
         self._ask(do="pace", factor=8)
         session.link.home((TURRET,))
-        until(lambda: session.homed(TURRET) and not session.moving, "the turret's home", 60)
+        until(lambda: session.homes.known(TURRET) and not session.moving, "the turret's home", 60)
         window.open_station(Station.TRIAL)
         station = window.page(Station.TRIAL)
         assert isinstance(station, TrialStation)

@@ -6,6 +6,7 @@ from collections.abc import Collection, Mapping, Sequence
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
+    QApplication,
     QButtonGroup,
     QFrame,
     QHBoxLayout,
@@ -74,9 +75,15 @@ def scrolled(page: QWidget, *, whole: bool = False, rows: bool = False) -> QScro
 
 def turn_over(scroll: QScrollArea, page: QWidget) -> None:
     """Another page in a scroll area. The old one ends when nothing of it is being handled any more: what is pressed on it may
-    be what turns it over."""
+    be what turns it over. What had the keyboard has it there, too."""
+    had = QApplication.focusWidget()
+    name = had.accessibleName() if had is not None and scroll.isAncestorOf(had) else ""
     old = scroll.takeWidget()
     scroll.setWidget(page)
+    if name and had is not None and old is not None and old.isAncestorOf(had):
+        heir = next((each for each in page.findChildren(type(had)) if each.accessibleName() == name), None)
+        if heir is not None:
+            heir.setFocus(Qt.FocusReason.OtherFocusReason)
     if old is not None:
         old.hide()
         old.deleteLater()

@@ -223,7 +223,7 @@ class HomingStation(AxisWorkbench):
             self.outcome.show_words(words, edit)
         elif record is None:
             title = f"{axis.name}, rehearsed"
-            homed = self._session.homed(self.slot)
+            homed = self._session.homes.known(self.slot)
             start = "where it stands" if homed else "the far stop"
             why = self.run.unproven(self.slot)
             slow = f" Because {why}, it approaches at its touch speed." if why else ""

@@ -1,0 +1,72 @@
+"""Which axes know their home, and how far it is to be believed."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from fractions import Fraction
+from typing import TYPE_CHECKING
+
+from idler.core.errors import About, IdlerError, Sentence
+from idler.core.machine import Address, Machine
+from idler.core.words import listed
+from idler.shelf.shelf import Shelf
+
+if TYPE_CHECKING:
+    from .session import Session
+
+
+class Homes:
+    """in_doubt: by axis, how far it is from where it was, in mm (°). by_hand: those that were taken where the axis stood,
+    by the person's word. play: by slot, mm (°) of it that were taken up when it was found last. trouble: why what was in doubt
+    could not be read."""
+
+    def __init__(self, session: Session, shelf: Shelf, name: str) -> None:
+        self._session, self._shelf, self._name = session, shelf, name
+        self.by_hand: set[int] = set()
+        self.play: dict[int, Fraction] = {}
+        self.in_doubt: dict[str, float] = {}
+        self.trouble = ""
+        try:
+            self.in_doubt = shelf.doubts(name)
+        except IdlerError as why:
+            self.trouble = why.sentence
+
+    def doubt(self, off: Mapping[str, float]) -> None:
+        """Keeps which are in doubt: that outlives a restart."""
+        self.in_doubt = dict(off)
+        self._session.keep("homes in doubt", lambda: self._shelf.save_doubts(self._name, off))
+
+    def known(self, slot: int) -> bool:
+        """Whether the controller is heard, has this axis, and knows its home."""
+        axes = self._session.axes
+        return slot < len(axes) and axes[slot].homed
+
+    def obstacle(self, slots: Iterable[int]) -> str:
+        """Why these axes cannot go to a place now, or an empty text: without a home places mean nothing."""
+        lost = [self._session.machine.names[slot] for slot in slots if not self.known(slot)]
+        if not lost:
+            return ""
+        are, their, them = ("is", "its", "it") if len(lost) == 1 else ("are", "their", "them")
+        words = f"{listed(lost)} {are} not homed yet, so that {their} places mean nothing. Home {them} first."
+        return Sentence(words, About.UNHOMED)
+
+    def lose(self, slots: Iterable[int], why: str) -> None:
+        """Coordinates mean nothing any more, of those that have a home: the controller is told, and the person."""
+        lost = [slot for slot in slots if self.known(slot)]
+        for slot in lost:
+            self._session.link.forget_home(slot)
+        if lost:
+            names = listed([self._session.machine.names[slot] for slot in lost])
+            its, it = ("its home is", "it") if len(lost) == 1 else ("their homes are", "them")
+            words = f"{names} {why}: {its} not known any more. Home {it} before you rely on a coordinate."
+            self._session.tell("warn", words)
+
+    def compare(self, before: Machine | None, now: Machine) -> None:
+        """A coordinate of home that is another one now counts from the next homing on; soft limits that were told with it would
+        hold elsewhere until then. What Idler counts itself, for plain drives, moves along at once."""
+        if before is None or before.names != now.names or now.made_of_parts:
+            return
+        axes = min(len(now.names), len(self._session.machine.names))
+        where = [Address(slot, "homing.coordinate") for slot in range(axes)]
+        moved = [at.slot for at in where if at.slot is not None and before[at] != now[at]]
+        self.lose(moved, "has another coordinate at home now")
