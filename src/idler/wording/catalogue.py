@@ -23,7 +23,7 @@ from idler.core.errors import IdlerError
 
 from . import spoken
 from .loading import WORDS, Translation, load
-from .sentences import apart, has_holes, sentences, subject, unknown
+from .sentences import Said, apart, has_holes, sentences, subject, unknown
 
 _SOURCES = Path(__file__).parents[1]
 _HEAD = (
@@ -50,7 +50,7 @@ def gathered() -> dict[str, Catalog]:
     """By subject, all that Idler says about it, in the order of its sources."""
     found: defaultdict[str, Catalog] = defaultdict(_empty)
     for about, place in _places():
-        for said in sentences((_SOURCES / place).read_text("utf-8")):
+        for said in _sentences_at(place):
             message = found[about].add(
                 said.text, locations=[(place.as_posix(), said.line)],
                 auto_comments=[f"{hole} is {stands}" for hole, stands in said.holes.items()],
@@ -66,6 +66,11 @@ def _places() -> Iterator[tuple[str, Path]]:
         place = path.relative_to(_SOURCES)
         if about := subject(".".join(("idler", *place.with_suffix("").parts))):
             yield about, place
+
+
+@cache
+def _sentences_at(place: Path) -> Sequence[Said]:
+    return tuple(sentences((_SOURCES / place).read_text("utf-8")))
 
 
 @cache
