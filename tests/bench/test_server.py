@@ -8,6 +8,7 @@ import signal
 import socket
 import subprocess
 import sys
+import time
 import unittest
 from fractions import Fraction
 from typing import Any
@@ -232,6 +233,20 @@ class Process(unittest.TestCase):
         done = subprocess.run(command, capture_output=True, text=True, stdin=subprocess.DEVNULL)
         self.assertEqual(done.returncode, 2)
         self.assertIn("Known rigs: fusee, longcase, pieces, verge", done.stderr)
+
+
+class Pace(BenchCase):
+    pace = 0.1
+
+    def test_the_clock_keeps_it_however_much_is_asked(self) -> None:
+        """Each request is done before anything is judged by it, on time that is only lent."""
+        ask = self.bench.hands.ask
+        begun, stood = time.monotonic(), ask(do="look")["clock"]
+        for _ in range(400):
+            ask(do="look")
+        went = ask(do="look")["clock"] - stood
+        self.assertLess(went, self.pace * (time.monotonic() - begun) + 0.005)
+        self.assertGreater(went, 0.0)
 
 
 class HandsPort(BenchCase):

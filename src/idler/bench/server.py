@@ -186,7 +186,7 @@ class Server:
             ticks, owed = self._go_on(now, owed + (now - last) * self._hands.pace / TICK)
             for key, _ in came:
                 self._serve_one(key.data)
-            if came and self._hands.pace:  # what was told is done before anything is judged by it
+            if came and self._hands.pace and owed > -1:  # what was told is done before anything is judged by it
                 _, owed = self._go_on(now, owed, least=1)
             self._node.tick(now)
             self._hub.flush()
