@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import tempfile
 from fractions import Fraction
-from pathlib import Path
 from typing import Any
 
 from idler.core.proof.claims import Proof, Witness, direction_claim, spindle_way_claim
@@ -12,7 +10,7 @@ from idler.core.report.agenda import CONNECT, WAYS
 from idler.procedures.engine import Ending, Result
 from idler.procedures.registry import Wishes, wishes_of
 from tests.procedures.test_geometry import OnRig
-from tests.support import DEADLINE, X, Y, Z, at, changed_rig, shared_bench, wiring
+from tests.support import DEADLINE, X, Y, Z, at, wiring
 
 
 class OnVerge(OnRig):
@@ -112,16 +110,12 @@ class Stalled(OnRig):
     """The column of Verge is 27 mm shorter than was told: Z goes into iron within its soft limits, and its driver gives up, at
     whose trouble output nobody listens."""
 
-    @classmethod
-    def setUpClass(cls) -> None:
-        folder = tempfile.TemporaryDirectory()
-        cls.addClassCleanup(folder.cleanup)
+    pace = 30
 
-        def shorten(data: dict[str, Any]) -> None:
-            data["motor"]["Z"]["travel"] -= 27
-            next(wire for wire in data["wire"] if wire["name"] == "Z home")["at"] -= 27
-
-        cls.bench = shared_bench(cls, changed_rig(Path(folder.name), "verge", shorten), 30)
+    @staticmethod
+    def otherwise(data: dict[str, Any]) -> None:
+        data["motor"]["Z"]["travel"] -= 27
+        next(wire for wire in data["wire"] if wire["name"] == "Z home")["at"] -= 27
 
     def test_a_driver_that_has_given_up_is_told_and_its_home_is_lost(self) -> None:
         session = self.mill.session

@@ -52,12 +52,21 @@ class Careless(Person):
 
 
 class OnRig(unittest.TestCase):
+    """A machine on the bench of its rig; where `otherwise` is told, of one like it."""
+
     rig = "verge"
+    pace: float = 100
+    otherwise: Callable[[dict[str, Any]], object] | None = None  # changes the data of the rig
     bench: Bench
 
     @classmethod
     def setUpClass(cls) -> None:
-        cls.bench = shared_bench(cls, cls.rig, 100)
+        rig = cls.rig
+        if cls.otherwise is not None:
+            folder = tempfile.TemporaryDirectory()
+            cls.addClassCleanup(folder.cleanup)
+            rig = changed_rig(Path(folder.name), rig, cls.otherwise)
+        cls.bench = shared_bench(cls, rig, cls.pace)
 
     def setUp(self) -> None:
         self.hands = self.bench.hands
@@ -277,12 +286,9 @@ class Play(OnRig):
 class Loose(OnRig):
     """A table with 0.3° of play: more than a dial may be off by, for it to follow."""
 
-    @classmethod
-    def setUpClass(cls) -> None:
-        folder = tempfile.TemporaryDirectory()
-        cls.addClassCleanup(folder.cleanup)
-        loose = changed_rig(Path(folder.name), "verge", lambda data: data["motor"]["A"].update(backlash=0.3))
-        cls.bench = shared_bench(cls, loose, 100)
+    @staticmethod
+    def otherwise(data: dict[str, Any]) -> None:
+        data["motor"]["A"]["backlash"] = 0.3
 
     def test_what_is_measured_does_not_keep_the_dial_from_following(self) -> None:
         self.mill.session.set_values(wiring())

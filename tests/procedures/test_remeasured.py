@@ -3,10 +3,8 @@ motor by its encoder."""
 
 from __future__ import annotations
 
-import tempfile
 import unittest
 from fractions import Fraction
-from pathlib import Path
 from typing import Any
 
 from idler.bench.rig import load
@@ -23,7 +21,7 @@ from idler.procedures.engine import Ending, Result
 from idler.procedures.level import LevelRun
 from idler.procedures.runout import RunoutRun
 from tests.procedures.test_geometry import OnRig, X, Y, Z
-from tests.support import at, changed_rig, shared_bench, wiring
+from tests.support import at, wiring
 
 
 class Remeasured(OnRig):
@@ -49,12 +47,9 @@ class OnVerge(Remeasured):
 class Scaled(OnVerge):
     """The screw of Y is worn in the middle of its way, where its play is greater by 0.04 mm."""
 
-    @classmethod
-    def setUpClass(cls) -> None:
-        folder = tempfile.TemporaryDirectory()
-        cls.addClassCleanup(folder.cleanup)
-        worn = changed_rig(Path(folder.name), "verge", lambda data: data["motor"]["Y"].update(worn=0.04))
-        cls.bench = shared_bench(cls, worn, 100)
+    @staticmethod
+    def otherwise(data: dict[str, Any]) -> None:
+        data["motor"]["Y"]["worn"] = 0.04
 
     def scale(self, length: str) -> None:
         wanted = {"length": length, "tolerance": "0.03 %", "instrument": "blocks"}

@@ -11,11 +11,7 @@ from tests.support import X, Z
 
 
 class Printing(Ready):
-    def setUp(self) -> None:
-        """Slowly: readings come thirty times a second, and a way needs a dozen of them."""
-        super().setUp()
-        self.hands.ask(do="pace", factor=30)
-        self.addCleanup(self.hands.ask, do="pace", factor=100)
+    pace = 30  # readings come thirty times a second, and a way needs a dozen of them
 
     def test_a_table_takes_as_much_both_ways_and_a_head_more_upwards(self) -> None:
         ends = (("low", -30), ("high", 30))
