@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import unittest
 
-from idler.wording.sentences import sentences, spoken, subject, unknown
+from idler.wording.sentences import apart, sentences, spoken, subject, unknown
 
 SOURCE = '''
 """A docstring is read by those who write Idler."""
@@ -72,6 +72,20 @@ class Sentences(unittest.TestCase):
                 self.assertTrue(unknown(text, wrong))
                 self.assertIsNone(spoken(SOURCE, {text: wrong}))
         self.assertEqual(unknown(text, "{4}, {{braces}}"), set())
+
+    def test_names_that_must_stay_apart_are_those_of_one_list(self) -> None:
+        source = """
+class Page(StrEnum):
+    FIRST = "Its first page"
+    SECOND = "Its second page"
+    KEY = "key"
+class Other:
+    FIRST = "No member of anything"
+    SECOND = "Nor is this"
+HEADS = {"How fast": 1, "How far": 2, "plain.key": 3}
+KEYED = {"a": "Its words", "b": "are no keys"}
+"""
+        self.assertEqual(set(apart(source)), {("Its first page", "Its second page"), ("How fast", "How far")})
 
     def test_each_module_has_its_subject(self) -> None:
         for module, about in (

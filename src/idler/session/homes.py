@@ -61,7 +61,7 @@ class Homes:
             words = f"{names} {why}: {its} not known any more. Home {it} before you rely on a coordinate."
             self._session.tell("warn", words)
 
-    def compare(self, before: Machine | None, now: Machine) -> None:
+    def lose_moved(self, before: Machine | None, now: Machine) -> None:
         """A coordinate of home that is another one now counts from the next homing on; soft limits that were told with it would
         hold elsewhere until then. What Idler counts itself, for plain drives, moves along at once."""
         if before is None or before.names != now.names or now.made_of_parts:

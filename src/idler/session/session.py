@@ -719,7 +719,7 @@ class Session:
                 if holding.old:
                     self._in_force = machine_from({**holding.raws, **holding.old}, holding.shape)
                 self._take_facts(self.held_machine)
-                self.homes.compare(before, self._in_force)
+                self.homes.lose_moved(before, self._in_force)
             except Refusal as why:
                 self.refuse("The controller holds something that Idler does not know.", why.sentence)
         self.sheets.look()
