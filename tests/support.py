@@ -26,6 +26,7 @@ from tests.zygote import Started, Zygote
 
 X, Y, Z, A = range(4)
 DEADLINE = 30.0
+LONGEST_PAUSE = 0.02  # s between two looks at what is waited for
 E = TypeVar("E", bound=Event)
 
 
@@ -117,7 +118,7 @@ class Bench:
         self.hands = Hands(self.ready["hands"])
 
     def begin(self, words: list[str]) -> subprocess.Popen[str] | Started:
-        return _zygote().start(tuple(words))
+        return zygote().start(tuple(words))
 
     @property
     def port(self) -> int:
@@ -201,23 +202,26 @@ class LinkedCase(BenchCase):
 
 def run_idler(*words: str, folder: Path | None = None) -> subprocess.CompletedProcess[str]:
     """The command line program, as a process of its own."""
-    return _zygote().run(words, folder or Path.cwd())
+    return zygote().run(words, folder or Path.cwd())
 
 
 @functools.cache
-def _zygote() -> Zygote:
+def zygote() -> Zygote:
     return Zygote()
 
 
 def wait_for(condition: Callable[[], object], what: str, step: Callable[[], object] = lambda: None) -> None:
-    """Waits with a deadline for something that another thread or process does; `step` lets it happen."""
+    """Waits with a deadline for something that another thread or process does; `step` lets it happen. What takes long to be
+    looked at is looked at less often, so that it is not the looking that the others wait for."""
     import threading
     import time
 
     pause = threading.Event()
-    deadline = time.monotonic() + DEADLINE
+    begun = time.monotonic()
+    deadline = begun + DEADLINE
     while not condition():
-        if time.monotonic() > deadline:
+        if (now := time.monotonic()) > deadline:
             raise AssertionError(f"waited {DEADLINE:g} s for {what}")
         step()
-        pause.wait(0.002)
+        pause.wait(min(LONGEST_PAUSE, max(0.003, 4 * (now - begun))))
+        begun = time.monotonic()

@@ -1,13 +1,16 @@
 """A process that has loaded the command line already and does its words in children: a new interpreter for each would spend
-most of its time loading the same modules again. Requests and answers are lines of JSON; the pipes of a child that goes on
-beside the others come over a socket."""
+most of its time loading the same modules again. So it is with a module of tests that is a program of its own. Requests and
+answers are lines of JSON; the pipes of a child that goes on beside the others come over a socket."""
 
 from __future__ import annotations
 
 import atexit
+import contextlib
+import importlib
 import json
 import os
 import select
+import signal
 import socket
 import subprocess
 import sys
@@ -39,6 +42,12 @@ class Started:
         os.close(self._ended)
         self._ended = -1
 
+    def kill(self) -> None:
+        """At once; nothing where it has ended."""
+        if self._ended >= 0:
+            with contextlib.suppress(ProcessLookupError):
+                signal.pidfd_send_signal(self._ended, signal.SIGKILL)
+
 
 class Zygote:
     """The other side of it, in a process of tests."""
@@ -57,16 +66,21 @@ class Zygote:
         answer = self._ask(words, folder)
         return subprocess.CompletedProcess(list(words), answer["code"], answer["out"], answer["error"])
 
-    def start(self, words: tuple[str, ...]) -> Started:
+    def start(self, words: tuple[str, ...], program: str = "") -> Started:
+        """program: a module whose `main` takes the words; else it is the command line that does."""
         theirs_in, ours_out = os.pipe()
         ours_in, theirs_out = os.pipe()
-        answer = self._ask(words, Path.cwd(), (theirs_in, theirs_out))
+        answer = self._ask(words, Path.cwd(), (theirs_in, theirs_out), program)
         for each in (theirs_in, theirs_out):
             os.close(each)
         return Started(answer["pid"], os.fdopen(ours_out, "w"), os.fdopen(ours_in))
 
-    def _ask(self, words: tuple[str, ...], folder: Path, pipes: tuple[int, ...] = ()) -> dict[str, Any]:
-        request = {"words": words, "folder": str(folder), "environment": dict(os.environ), "pipes": len(pipes)}
+    def _ask(
+        self, words: tuple[str, ...], folder: Path, pipes: tuple[int, ...] = (), program: str = ""
+    ) -> dict[str, Any]:
+        request = {
+            "words": words, "folder": str(folder), "environment": dict(os.environ), "pipes": len(pipes), "program": program,
+        }  # fmt: skip
         assert self._process.stdin is not None and self._process.stdout is not None
         with self._lock:
             if pipes:
@@ -91,12 +105,13 @@ def _child(request: dict[str, Any], *descriptors: int) -> None:
     os.chdir(request["folder"])
     os.environ.clear()
     os.environ.update(request["environment"], QT_QPA_PLATFORM="offscreen")
-    from idler.cli import main
-
     sys.argv = ["idler", *request["words"]]
     code = 0
     try:
-        main(request["words"], prog_name="./idler")
+        if request["program"]:
+            importlib.import_module(request["program"]).main(*request["words"])
+        else:
+            importlib.import_module("idler.cli").main(request["words"], prog_name="./idler")
     except SystemExit as end:
         code = end.code if isinstance(end.code, int) else int(end.code is not None)
     except BaseException:
@@ -126,10 +141,13 @@ def _run(request: dict[str, Any]) -> dict[str, Any]:
 
 
 def _start(request: dict[str, Any], pipes: socket.socket) -> dict[str, Any]:
-    from idler.bench import server  # noqa: F401  # loaded here, for all benches that are to come
-    from idler.bench.world import warm_up
+    if request["program"]:
+        importlib.import_module(request["program"])  # here, for all that are to come
+    else:
+        from idler.bench import server  # noqa: F401
+        from idler.bench.world import warm_up
 
-    warm_up()
+        warm_up()
     _, (given_in, given_out), _, _ = socket.recv_fds(pipes, 1, 2)
     child = os.fork()
     if child == 0:
@@ -146,8 +164,6 @@ _started: list[int] = []
 
 def serve(pipes: socket.socket) -> None:
     """Until its input is closed."""
-    import importlib
-
     for name in LOADED:
         importlib.import_module(name)
     for line in sys.stdin:

@@ -6,20 +6,25 @@ What they are told they do by the clock on the wall: a trapezoid would be more t
 from __future__ import annotations
 
 import json
-import subprocess
 import sys
 import threading
 import time
 from collections.abc import Callable
 from typing import Any
 
-import can
 import canopen
 import durand
 from durand import Node, Record, Variable
 from durand.datatypes import DatatypeEnum as D
 
 from idler.core.profile import cia402 as c
+from idler.link.bus.adapter import LineBus
+from tests.support import DEADLINE, zygote
+
+
+def adapter(port: int) -> LineBus:
+    """Another adapter on the bus of a bench, read in blocks as Idler's own: byte by byte a drive would take half a core."""
+    return LineBus(channel=f"socket://127.0.0.1:{port}", bitrate=500_000, sleep_after_open=0)
 
 
 class DurandDrive:
@@ -52,7 +57,7 @@ class DurandDrive:
         self.status, self.mode = 0x0250, 1
         self._goal: float | None = None
         self._velocity = self._at_most = 0.0
-        self._bus = can.Bus(f"socket://127.0.0.1:{port}", interface="slcan", sleep_after_open=0, bitrate=500_000)
+        self._bus = adapter(port)
         if slow:
             self._bus.send = self._late(self._bus.send, slow)
         self._network = durand.CANBusNetwork(self._bus)
@@ -176,7 +181,7 @@ class StillDrive:
     """A node on the package canopen: it keeps what it is told, and moves nothing. place: what 6085h holds now."""
 
     def __init__(self, port: int, node: int) -> None:
-        self._bus = can.Bus(f"socket://127.0.0.1:{port}", interface="slcan", sleep_after_open=0, bitrate=500_000)
+        self._bus = adapter(port)
         words = canopen.ObjectDictionary()
         records: dict[int, Any] = {}
         named = {(0x1000, 0): (4, False, 0x00020192), **{(0x1018, sub): (4, False, sub) for sub in (1, 2, 3, 4)}}
@@ -216,7 +221,7 @@ class WideTerminals:
     """A block of 16 inputs and 16 outputs that knows them in sixteens only, on the package canopen."""
 
     def __init__(self, port: int, node: int) -> None:
-        self._bus = can.Bus(f"socket://127.0.0.1:{port}", interface="slcan", sleep_after_open=0, bitrate=500_000)
+        self._bus = adapter(port)
         words = canopen.ObjectDictionary()
         u8, u16, u32 = (
             canopen.objectdictionary.UNSIGNED8,
@@ -272,17 +277,10 @@ class Stranger:
 
     def __init__(self, port: int, node: int, **ways: Any) -> None:
         self.counts = int(ways.get("counts", 8192))
-        words = json.dumps({"port": port, "node": node, **ways})
-        self._process = subprocess.Popen(
-            [sys.executable, "-m", "tests.link.strangers", words],
-            stdin=subprocess.PIPE,
-            stdout=subprocess.PIPE,
-            text=True,
-        )
+        self._process = zygote().start((json.dumps({"port": port, "node": node, **ways}),), "tests.link.strangers")
         self._look()  # it is there
 
     def _look(self) -> dict[str, float]:
-        assert self._process.stdin is not None and self._process.stdout is not None
         self._process.stdin.write("look\n")
         self._process.stdin.flush()
         found: dict[str, float] = json.loads(self._process.stdout.readline())
@@ -300,11 +298,10 @@ class Stranger:
 
     def close(self) -> None:
         """Its power is taken away; a second call does nothing."""
-        if self._process.stdin is not None and not self._process.stdin.closed:
+        if not self._process.stdin.closed:
             self._process.kill()
-            self._process.wait()
+            self._process.wait(DEADLINE)
             self._process.stdin.close()
-            assert self._process.stdout is not None
             self._process.stdout.close()
 
 
@@ -315,7 +312,3 @@ def main(words: str) -> None:
     for _ in sys.stdin:
         print(json.dumps({"place": drive.place, "speed": drive.speed}), flush=True)
     drive.close()
-
-
-if __name__ == "__main__":
-    main(sys.argv[1])

@@ -18,6 +18,7 @@ from idler.link.bus.rates import find_rate
 from idler.link.bus.survey import Survey, survey
 from idler.link.errors import LinkError
 from idler.link.times import usual
+from tests.link.strangers import adapter
 from tests.support import BenchCase, run_idler
 
 WORD = st.integers(0, 2**32 - 1)
@@ -67,7 +68,7 @@ class Blank:
     """A node without a number on the bench's bus, over an adapter of its own."""
 
     def __init__(self, port: int, identity: tuple[int, int, int, int]) -> None:
-        self._bus = can.Bus(f"socket://127.0.0.1:{port}", interface="slcan", sleep_after_open=0, bitrate=500_000)
+        self._bus = adapter(port)
         self.numbering = Numbering(UNCONFIGURED, identity, lambda data: self._say(ANSWERED, data))
         self._ends = threading.Event()
         self._thread = threading.Thread(target=self._live, daemon=True)

@@ -19,6 +19,7 @@ from idler.link.bus.address import parse
 from idler.link.bus.survey import survey
 from idler.link.bus.wire import Frames, Tap
 from idler.link.errors import LinkError
+from tests.link.strangers import adapter
 from tests.link.test_bus import Neighbour
 from tests.support import BenchCase, run_idler
 
@@ -61,7 +62,7 @@ class Stranger:
     """A node of the canopen package on the bench's bus, over an adapter of its own. gaps: objects that it has not."""
 
     def __init__(self, port: int, number: int, kind: int, name: str, *gaps: tuple[int, int]) -> None:
-        self._bus = can.Bus(f"socket://127.0.0.1:{port}", interface="slcan", sleep_after_open=0, bitrate=500_000)
+        self._bus = adapter(port)
         told: dict[tuple[int, int], int | str] = {
             (0x1000, 0): kind, (0x1018, 1): 0x5A5, (0x1018, 2): 77, (0x1018, 3): 1, (0x1018, 4): 1000 + number,
             (0x1008, 0): name,

@@ -84,6 +84,19 @@ class Edges(Linked):
         self.assertEqual((self.link.trace.counts()[1], self.link.trace.missed), (len(mine), 0))
         self.assertEqual(edges.levels.tolist()[:7], [1, 1, 1, 1, 1, 0, 0])
 
+    def test_a_block_is_read_only_where_an_edge_waits(self) -> None:
+        self.link.watch(True)
+        self.wait(lambda: self.link.trace.now, "the first block")
+        assert self.link._client is not None
+        objects, counts = self.link._client.objects, self.link.trace.counts()
+        with mock.patch.object(objects, "block", wraps=objects.block) as block:
+            until = self.link.trace.now + 5_000_000
+            self.wait(lambda: self.link.trace.now > until, "the clock to go on")
+            self.assertEqual(block.call_count, 0)
+            self.hand("press", "X home")
+            self.wait(lambda: self.link.trace.counts() != counts, "the edge")
+            self.assertGreater(block.call_count, 0)
+
     def test_edges_without_end_hold_nothing_else_up(self) -> None:
         """Of an input that is noisier than they can be read, one look ends all the same."""
         poller, client = EdgePoller(lambda: False), mock.Mock()

@@ -13,4 +13,4 @@ _SOURCES = (
 
 NAME = "stepping"
 
-compiled = compiler(NAME, __file__, _SOURCES)
+compiled = compiler(NAME, __file__, _SOURCES, allocates=False)

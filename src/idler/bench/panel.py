@@ -12,7 +12,7 @@ from idler.core.profile import cia402 as c
 from idler.core.profile import flight as f
 from idler.core.profile import terminals as t
 from idler.core.profile.codec import Place, Raw
-from idler.core.profile.edges import MOST_EDGES, pack_edges
+from idler.core.profile.edges import MOST_EDGES, glance, pack_edges
 from idler.core.profile.homing import PHASE_SHIFT, RESULT_SHIFT
 from idler.core.profile.objects import Entry
 from idler.core.profile.pdo import PdoKind
@@ -204,6 +204,8 @@ class Panel:
                 return self._next_edge
             case t.EDGES:
                 return self._edges()
+            case t.EDGES_WAIT:
+                return self._glance()
             case t.SPINDLE_COUNTS:
                 return self.counts
             case t.SPINDLE_MEASURED:
@@ -246,6 +248,11 @@ class Panel:
         held = int(ctl["flight_held"])
         return f.pack_flight(
             packed, moment, self.stopped_by, number if number >= 0 else None, held if held >= 0 else None
+        )
+
+    def _glance(self) -> int:
+        return glance(
+            self._next_edge, self._world.now_us, waits=self._next_edge < int(self._world.controller["written"])
         )
 
     def _edges(self) -> bytes:

@@ -48,6 +48,7 @@ from .turning import advance_turning
 
 PEN_GIVES = 0.2  # mm: a pen is pressed a little, so that it writes where the bed is not quite level
 START_NEAR = 2.0  # counts: so near to the begin of its path an axis must stand
+LOOKS_FROM = 8  # ticks of a block that take longer than to look whether the machine rests
 _OVER = 1.05  # times the touch speed, beyond which an axis whose ends nobody watches is stopped
 
 
@@ -198,7 +199,10 @@ def _run(
 ) -> int:
     """What there is one of comes as an array of one: to hand over a record takes longer than several ticks."""
     spindle, controller, path, pen, work = spindles[0], controllers[0], paths[0], pens[0], works[0]
-    before[:] = words
+    looks = ticks >= LOOKS_FROM
+    if looks:
+        for k in range(len(words)):
+            before[k] = words[k]
     rests = False
     for tick in range(first, first + ticks):
         if rests:
@@ -232,7 +236,7 @@ def _run(
         advance_turning(spindle, outputs, controller)
         measure_spindle(controller, spindle, record, tick)
         flight_hit(firmware, inputs, controller)
-        rests = tick == first and _rests(words, before, inputs, wires, pen, controller)
+        rests = looks and tick == first and _rests(words, before, inputs, wires, pen, controller)
         record_flight(firmware, inputs, outputs, controller.measured, controller, flight, tick)
     return filled
 

@@ -10,7 +10,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.core.profile.edges import pack_edges, unpack_edges
+from idler.core.profile.edges import EdgeBlock, glance, pack_edges, unless_any, unpack_edges
 from idler.core.proof.claims import Proof, Witness, changed_since, claims, evidence, quiet_claim, state, wiring_claims
 from idler.core.report.progress import train
 from idler.core.table.stations import Station
@@ -42,6 +42,23 @@ class Blocks(unittest.TestCase):
         for cut in (0, 7, len(whole) - 1):
             with self.assertRaises(ValueError):
                 unpack_edges(whole[:cut])
+
+    @given(
+        st.integers(0, 2**31), st.integers(0, 3), st.integers(0, 2**40), st.integers(0, 2**26 - 1), st.integers(1, 15)
+    )
+    def test_one_word_stands_for_a_block_where_nothing_waits(
+        self, first: int, edges: int, now: int, gone: int, others: int
+    ) -> None:
+        some = np.zeros(edges, np.int64)
+        last, later = EdgeBlock(first, now, some, some, some), now + gone * MS
+        found = unless_any(last, glance(first + edges, later, waits=False))
+        assert found is not None
+        self.assertEqual((found.first, len(found)), (first + edges, 0))
+        self.assertTrue(now <= found.now <= later < found.now + MS)
+        self.assertIsNone(unless_any(last, glance(first + edges, later, waits=True)))
+        self.assertIsNone(unless_any(last, glance(first + edges + others, later, waits=False)))  # another has read some
+        if now >= MS:
+            self.assertIsNone(unless_any(last, glance(first + edges, now - MS, waits=False)))  # it has begun anew
 
 
 class Learning(unittest.TestCase):

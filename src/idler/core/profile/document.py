@@ -18,6 +18,9 @@ _EDGES = (
     "2002h:02 is a block of edges of the inputs, from the one that 2002h:01 names, which then moves on: number of the first",
     "edge (32 bits), time of the first and of now (64 bits each, µs), then 32 bits for each edge: level in bit 0 (1 closed),",
     "input from 0 in bits 1 to 7 (127: only time passes), µs since the edge before it in bits 8 to 31.",
+    "",
+    "2002h:03 tells without a block whether that edge is there already (bit 31), the lowest bits of its number (27 to 30, so",
+    "that one who reads is not misled by another), and the time of now in ms (0 to 26).",
 )
 
 

@@ -17,6 +17,8 @@ _HEAD = np.dtype([("first", "<u4"), ("base", "<u8"), ("now", "<u8")])
 _LONGEST_GAP = (1 << 24) - 1  # µs, in one record
 _PAUSE = 127  # a record that only lets time pass
 MOST_EDGES = 217  # in one block: 127 segments of seven bytes
+_WAITS = 1 << 31  # in a word that says whether a block is worth reading
+_NUMBER, _NUMBERS = 27, 16
 
 
 @dataclass(frozen=True)
@@ -34,6 +36,23 @@ class EdgeBlock:
 
     def __len__(self) -> int:
         return len(self.times)
+
+
+def glance(number: int, now: int, *, waits: bool) -> int:
+    """One word of an edge that would be read next: the lowest bits of its number, whether it waits already, and the
+    controller's clock, given in µs, in ms."""
+    return (_WAITS if waits else 0) | number % _NUMBERS << _NUMBER | now // 1000 % (1 << _NUMBER)
+
+
+def unless_any(last: EdgeBlock, word: int) -> EdgeBlock | None:
+    """The empty block that follows the last one that was read, by such a word; None where edges wait, where somebody else has
+    read some, or where the clock went back, or on by more than 18 hours."""
+    follows, before, round_ = last.first + len(last), last.now // 1000, 1 << _NUMBER
+    gone = (word - before) % round_
+    if word & _WAITS or (word >> _NUMBER) % _NUMBERS != follows % _NUMBERS or gone > round_ // 2:
+        return None
+    now = max(last.now, (before + gone) * 1000)
+    return EdgeBlock(follows, now, last.times[:0], last.inputs[:0], last.closed[:0])
 
 
 def pack_edges(first: int, now: int, times: Array, inputs: Array, closed: Array) -> bytes:

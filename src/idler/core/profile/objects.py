@@ -116,7 +116,11 @@ def _terminals() -> Iterator[Entry]:
     yield from _record(
         t.EDGES.index,
         "Edges of the inputs",
-        [("Next edge", _U32, "rw", 0), ("Block of edges", WireType.DOMAIN, "ro", "")],
+        [
+            ("Next edge", _U32, "rw", 0),
+            ("Block of edges", WireType.DOMAIN, "ro", ""),
+            ("Whether edges wait, and the clock", _U32, "ro", 0),
+        ],
     )
     now = [("Inputs closed", _U32, "ro", 0), ("Outputs energised", _U16, "ro", 0), ("Conditions", _U16, "ro", 0)]
     yield from _record(t.LEVELS_NOW.index, "Terminals now", now, mappable=True)
