@@ -518,7 +518,7 @@ class World:
 
     @property
     def moving(self) -> bool:
-        return bool(self.firmware["moving"].any())
+        return any(self.firmware["moving"].tolist())
 
 
 def warm_up() -> None:
