@@ -6,7 +6,6 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from idler.core.table.stations import Station, Tab
-from idler.procedures.engine import Ending
 
 from ..qt_wait import until
 from ..stations.geometry.frame import Measuring
@@ -51,10 +50,9 @@ class GeometrySteps(TourHands):
         run = page.procedure
         for _ in self._tries(pace):
             self._answer_all(page)
-            if run.result is not None and run.result.end not in (Ending.FAILED, Ending.STOPPED):
+            if self._came_to_an_end(run):
                 break
             until(lambda: bool(self._application.session.axes), "the controller", 30)
-            self._say(f"once more: {run.words}")
         self._ask(do="pace", factor=1)
         result = run.result
         assert result is not None

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -12,8 +13,9 @@ from PySide6.QtWidgets import QLineEdit, QWidget
 
 from idler.core.errors import IdlerError
 from idler.core.table.stations import Station
+from idler.procedures.engine import Ending, Procedure
 
-from ..qt_wait import until
+from ..qt_wait import TooLong, until
 from ..run import Application
 from ..widgets.fields import QuantityField
 
@@ -102,6 +104,39 @@ class TourHands:
     def _send_and_power(self) -> None:
         """Sends what was edited; the drives have power afterwards."""
         self._send()
-        if not self._application.session.powered:
+        self._power()
+
+    def _power(self) -> None:
+        session = self._application.session
+        for _ in range(PATIENCE):
+            until(lambda: session.connected and not session.busy, "the link", 60)
+            if session.powered:
+                return
             self._click(self._application.window.rails.power)
-            until(lambda: self._application.session.powered, "power")
+            with contextlib.suppress(TooLong):
+                until(lambda: session.powered, "power", 10)
+        raise IdlerError(f"tour: the drives get no power: {session.motion_obstacle()}")
+
+    def _go_to(self, slot: int, at: float, speed: float) -> None:
+        """To a place in machine coordinates, mm, at mm/min; begun again where a computer that paused has ended it."""
+        session = self._application.session
+
+        def there() -> bool:
+            return abs(session.heard_axes[slot].position - at) < 0.1
+
+        for _ in range(PATIENCE):
+            self._power()
+            session.link.jog_step(slot, at - session.heard_axes[slot].position, speed)
+            with contextlib.suppress(TooLong):
+                until(lambda: session.moving or there(), "the axis to start", 10)
+            self._rest()
+            if there():
+                return
+        raise IdlerError(f"tour: {session.machine.names[slot]} does not come to {at:g} mm.")
+
+    def _came_to_an_end(self, run: Procedure) -> bool:
+        """Whether it ended as it should have; what a computer that paused has ended is begun again by a person."""
+        if run.result is not None and run.result.end not in (Ending.FAILED, Ending.STOPPED):
+            return True
+        self._say(f"once more: {run.words}")
+        return False

@@ -14,8 +14,9 @@ from idler.core.table.stations import Station, Tab
 from idler.core.trial.symmetry import recognised
 
 from ..qt_wait import until
+from ..stations.trial.runpage import RunPage
 from ..stations.trial.station import TrialStation
-from .hands import TourHands
+from .hands import PATIENCE, TourHands
 
 PLACE = {
     2: -40.0,
@@ -30,8 +31,7 @@ class TrialSteps(TourHands):
         window, session = self._application.window, self._application.session
         before = [axis.position for axis in session.heard_axes]
         for slot, at in PLACE.items():
-            session.link.jog_step(slot, at - session.heard_axes[slot].position, 1200)
-            self._until_at(slot, at)
+            self._go_to(slot, at, 1200)
             session.work.take(slot)
         window.open_station(Station.TRIAL)
         station = window.page(Station.TRIAL)
@@ -57,19 +57,22 @@ class TrialSteps(TourHands):
         session.program.close()
         for slot in (2, 1, 0):  # back to where the tour was
             session.work.clear(slot)
-            session.link.jog_step(slot, before[slot] - session.heard_axes[slot].position, 2000)
-            self._until_at(slot, before[slot])
+            self._go_to(slot, before[slot], 2000)
 
     def _dry_run(self, station: TrialStation) -> None:
         """Above the work, without the spindle; ended by Esc when it is well on its way."""
         run = station.run
         station.turn_to(Tab.RUN)
-        until(run.dry.isEnabled, "all that must be so")
-        self._click(run.dry)
-        until(lambda: run.procedure.question is not None, "the change of the tool", 60)
-        self._say(f"it asks: {run.asking.words.text()}")
-        self._click(run.asking.done)
-        until(lambda: run.procedure.place.line > DRY_LINE, "the dry run", 120)
+        for _ in range(PATIENCE):
+            self._begin(run)
+            until(lambda: run.procedure.question is not None or not run.procedure.running, "the change of the tool", 60)
+            if run.procedure.running:
+                self._say(f"it asks: {run.asking.words.text()}")
+                self._click(run.asking.done)
+                until(lambda: run.procedure.place.line > DRY_LINE or not run.procedure.running, "the dry run", 120)
+            if run.procedure.running:
+                break
+            self._say(f"once more: {run.procedure.words}")
         self._shot("trial-run", self._application.window)
         self._say(f"a dry run: {run.where.text()}, {run.left_words.text()}")
         QTest.keyClick(self._application.window.windowHandle(), Qt.Key.Key_Escape)
@@ -78,19 +81,29 @@ class TrialSteps(TourHands):
         self._click(run.give_up)
         self._rest()
 
+    def _begin(self, run: RunPage) -> None:
+        """A dry run; what is left of one that was ended is given up before."""
+        self._power()
+        if run.give_up.isVisible():
+            self._click(run.give_up)
+        until(run.dry.isEnabled, "all that must be so")
+        self._click(run.dry)
+
     def _figure(self, station: TrialStation) -> None:
         """The hook on a sheet, and what it shows."""
         run, session = station.run, self._application.session
-        for slot, at in ((2, PLACE[2]), (0, PLACE[0]), (1, PLACE[1] - 40)):
-            session.link.jog_step(slot, at - session.heard_axes[slot].position, 1200)
-            self._until_at(slot, at)
-            session.work.take(slot)
-        self._ask(do="paper")
-        station.turn_to(Tab.FIGURES)
-        self._click(station.figures.make)
-        until(run.dry.isEnabled, "all that must be so")
-        self._click(run.dry)
-        until(run.hooks.isVisible, "the question", 120)
+        for _ in range(PATIENCE):
+            for slot, at in ((2, PLACE[2]), (0, PLACE[0]), (1, PLACE[1] - 40)):
+                self._go_to(slot, at, 1200)
+                session.work.take(slot)
+            self._ask(do="paper")
+            station.turn_to(Tab.FIGURES)
+            self._click(station.figures.make)
+            self._begin(run)
+            until(lambda: run.hooks.isVisible() or not run.procedure.running, "the question", 120)
+            if run.hooks.isVisible():
+                break
+            self._say(f"once more: {run.procedure.words}")
         self._shot("trial-figure", self._application.window)
         lines = self._ask(do="drawn")["lines"]
         seen = recognised(np.array(max(lines, key=len)))
@@ -101,14 +114,19 @@ class TrialSteps(TourHands):
         """A plate under the tool: seen to work first, then touched."""
         page = station.touch
         station.turn_to(Tab.TOUCH)
-        self._click(page.go)
-        self._ask(do="press", switch="touch plate")
-        until(lambda: not page.asking.done.isVisible() or page.procedure.question is None, "the plate to be seen")
-        self._ask(do="release", switch="touch plate")
-        until(lambda: page.procedure.question is not None, "the next question")
-        self._ask(do="work", left=-20, front=-20, wide=60, deep=40, top=-8, tool=6)
-        self._click(page.asking.done)
-        until(lambda: not page.procedure.running, "the touch", 60)
+        for _ in range(PATIENCE):
+            self._power()
+            self._click(page.go)
+            self._ask(do="press", switch="touch plate")
+            until(lambda: not page.asking.done.isVisible() or page.procedure.question is None, "the plate to be seen")
+            self._ask(do="release", switch="touch plate")
+            until(lambda: page.procedure.question is not None or not page.procedure.running, "the next question")
+            if page.procedure.running:
+                self._ask(do="work", left=-20, front=-20, wide=60, deep=40, top=-8, tool=6)
+                self._click(page.asking.done)
+                until(lambda: not page.procedure.running, "the touch", 60)
+            if self._came_to_an_end(page.procedure):
+                break
         self._shot("trial-touch", self._application.window)
         self._say(f"the plate: {page.found.text()}")
 
@@ -116,9 +134,13 @@ class TrialSteps(TourHands):
         """What the figure left: time, feed, and whether the switches are where they were; at night."""
         run, window = station.run, self._application.window
         station.turn_to(Tab.RUN)
-        until(run.check.isVisible, "what came of the figure")
-        self._click(run.check)
-        until(lambda: run.steps.result is not None and not run.steps.running, "the switches to be touched", 120)
+        for _ in range(PATIENCE):
+            self._power()
+            until(run.check.isVisible, "what came of the figure")
+            self._click(run.check)
+            until(lambda: run.steps.result is not None and not run.steps.running, "the switches to be touched", 120)
+            if self._came_to_an_end(run.steps):
+                break
         window.set_night(True)
         self._shot("trial-after", window)
         window.set_night(False)
@@ -154,8 +176,3 @@ class TrialSteps(TourHands):
         self._shot("trial-actions", self._application.window)
         while session.machine[TEXT] != before:
             session.undo()
-
-    def _until_at(self, slot: int, at: float) -> None:
-        session = self._application.session
-        until(lambda: abs(session.heard_axes[slot].position - at) < 0.1, "the axis to be there", 60)
-        self._rest()
