@@ -78,7 +78,7 @@ class Held(SessionCase):
         self.assertEqual(self.desk.profile.of(WHEEL), Assigned(Does.STEP, "Y"))
         self.made.close()
         until(lambda: self.desk.device is None, "that it is gone")
-        self.assertIn("gone", self.window.notice.words)
+        self.assertIn("was unplugged", self.window.notice.words)
         dialog.close()
 
     def test_a_wheel_and_a_stick_move_only_while_the_dead_man_is_held(self) -> None:

@@ -7,6 +7,7 @@ Unix socket: it says who it is in a line of JSON, then each event as type, code 
 from __future__ import annotations
 
 import contextlib
+import errno
 import json
 import os
 import selectors
@@ -163,7 +164,7 @@ class _Socket:
     def events(self) -> Iterator[tuple[int, int, int]]:
         more = self._socket.recv(LONGEST)
         if not more:
-            raise OSError("it is gone")
+            raise OSError(errno.ENODEV, "nobody is there any more")
         *lines, self._rest = (self._rest + more).split(b"\n")
         if len(self._rest) > LONGEST:
             raise OSError("it says what makes no sense")
@@ -211,7 +212,10 @@ class HandReader:
                     for kind, code, value in self._stream.events():
                         self._tell(kind, code, value)
             except OSError as why:
-                self._gone(f"{self.device.name} is gone ({why}).")
+                if why.errno == errno.ENODEV:
+                    self._gone(f"{self.device.name} was unplugged.")
+                else:
+                    self._gone(f"{self.device.name} is gone: {why.strerror or why}.")
             finally:
                 self._stream.close()
 
