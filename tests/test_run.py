@@ -14,7 +14,7 @@ from typing import Any
 from idler import new_machine
 from idler.procedures.questions import QUESTIONS
 from idler.procedures.registry import WORDS
-from tests.support import DEADLINE, Bench, shared_bench
+from tests.support import DEADLINE, Bench, run_idler, shared_bench
 
 
 class Running(unittest.TestCase):
@@ -105,10 +105,7 @@ class Running(unittest.TestCase):
         self.assertFalse(result["proven"])
         self.assertEqual([each["key"] for each in result["edit"]], ["axis.reversed"])
         self.assertEqual(running.wait(DEADLINE), 1)
-        shown = subprocess.run(
-            [sys.executable, "-m", "idler", "compare", "verge", "verge@draft", "--shelf", str(self.shelf)],
-            capture_output=True, text=True, timeout=DEADLINE,
-        )  # fmt: skip
+        shown = run_idler("compare", "verge", "verge@draft", "--shelf", str(self.shelf))
         self.assertIn("reversed", shown.stdout)
 
     def test_what_was_answered_beforehand_is_taken_and_kept_as_a_word(self) -> None:
@@ -163,7 +160,5 @@ class Running(unittest.TestCase):
 
     def test_every_question_and_every_word_is_described(self) -> None:
         for what, key, known in (("questions", "key", set(QUESTIONS)), ("procedures", "word", set(WORDS))):
-            told = subprocess.run(
-                [sys.executable, "-m", "idler", "describe", what], capture_output=True, timeout=DEADLINE
-            )
-            self.assertEqual({each[key] for each in json.loads(told.stdout)}, known)
+            told = json.loads(run_idler("describe", what).stdout)
+            self.assertEqual({each[key] for each in told}, known)
