@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import unittest
 
-from idler.wording.sentences import apart, sentences, spoken, subject, unknown
+from idler.wording.sentences import heard, spoken, subject, unknown
 
 SOURCE = '''
 """A docstring is read by those who write Idler."""
@@ -43,7 +43,7 @@ def run(words: dict[str, str]) -> dict[str, object]:
 
 class Sentences(unittest.TestCase):
     def test_what_is_said_and_what_is_not(self) -> None:
-        found = {said.text: said for said in sentences(SOURCE)}
+        found = {said.text: said for said in heard(SOURCE).sentences}
         long = "{axis.name} went {far} mm {3}, and {4} more"
         row = {"its name", "at rest", "closed"}
         self.assertEqual(set(found), {*row, "play", long, "back", "on", "Help of the command line."})
@@ -85,7 +85,7 @@ class Other:
 HEADS = {"How fast": 1, "How far": 2, "plain.key": 3}
 KEYED = {"a": "Its words", "b": "are no keys"}
 """
-        self.assertEqual(set(apart(source)), {("Its first page", "Its second page"), ("How fast", "How far")})
+        self.assertEqual(set(heard(source).apart), {("Its first page", "Its second page"), ("How fast", "How far")})
 
     def test_each_module_has_its_subject(self) -> None:
         for module, about in (

@@ -10,10 +10,11 @@ import json
 import shutil
 from codecs import BOM_UTF8
 from collections import defaultdict
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import cache
 from io import BytesIO
+from itertools import chain
 from pathlib import Path
 
 from babel.messages.catalog import Catalog
@@ -23,7 +24,7 @@ from idler.core.errors import IdlerError
 
 from . import spoken
 from .loading import WORDS, Translation, load
-from .sentences import Said, apart, has_holes, sentences, subject, unknown
+from .sentences import Heard, has_holes, heard, subject, unknown
 
 _SOURCES = Path(__file__).parents[1]
 _HEAD = (
@@ -50,7 +51,7 @@ def gathered() -> dict[str, Catalog]:
     """By subject, all that Idler says about it, in the order of its sources."""
     found: defaultdict[str, Catalog] = defaultdict(_empty)
     for about, place in _places():
-        for said in _sentences_at(place):
+        for said in _heard_at(place).sentences:
             message = found[about].add(
                 said.text, locations=[(place.as_posix(), said.line)],
                 auto_comments=[f"{hole} is {stands}" for hole, stands in said.holes.items()],
@@ -69,17 +70,13 @@ def _places() -> Iterator[tuple[str, Path]]:
 
 
 @cache
-def _sentences_at(place: Path) -> Sequence[Said]:
-    return tuple(sentences((_SOURCES / place).read_text("utf-8")))
+def _heard_at(place: Path) -> Heard:
+    return heard((_SOURCES / place).read_text("utf-8"))
 
 
-@cache
-def _apart() -> Mapping[str, Sequence[tuple[str, ...]]]:
-    """By subject, words that a translation may not make the same."""
-    found: defaultdict[str, list[tuple[str, ...]]] = defaultdict(list)
-    for about, place in _places():
-        found[about] += apart((_SOURCES / place).read_text("utf-8"))
-    return found
+def _apart(about: str) -> Iterator[tuple[str, ...]]:
+    """Words of a subject that a translation may not make the same."""
+    return chain.from_iterable(_heard_at(place).apart for each, place in _places() if each == about)
 
 
 def write(folder: Path) -> int:
@@ -144,7 +141,7 @@ def _wrong(path: Path, made: Mapping[str, str]) -> Iterator[str]:
         if has_holes(text) and (lost := unknown(text, words)):
             holes = ", ".join(f"{{{hole}}}" for hole in sorted(lost))
             yield f"{path.name}: “{words}” has {holes}, which “{text}” has not"
-    for names in _apart().get(path.stem, ()):
+    for names in _apart(path.stem):
         first: dict[str, str] = {}
         for name in names:
             if (other := first.setdefault(words := made.get(name, name), name)) != name:

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import ast
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Set
 from dataclasses import dataclass
 from string import Formatter
 
@@ -61,37 +61,42 @@ def subject(module: str) -> str:
     return rooms[1] if len(rooms) > 1 and rooms[0] in ("core", "stations", "procedures", "app") else rooms[0]
 
 
-def sentences(source: str) -> Iterator[Said]:
-    """Raises SyntaxError."""
-    tree = ast.parse(source)
-    for node in sorted(_said(tree), key=lambda node: (node.lineno, node.col_offset)):
-        if isinstance(node, ast.JoinedStr):
-            holes = _holes(node)
-            told = {label: ast.unparse(hole.value) for label, hole in holes.items() if label.isdigit()}
-            yield Said(_text(node, holes), told, node.lineno, True)
-        else:
-            yield Said(str(node.value), {}, node.lineno, has_holes(str(node.value)))
+@dataclass(frozen=True)
+class Heard:
+    """apart: words of an enumeration's members, or of a dictionary's keys: two of them in the same words would be one."""
+
+    sentences: tuple[Said, ...]
+    apart: tuple[tuple[str, ...], ...]
+
+
+def heard(source: str) -> Heard:
+    """What a module says. Raises SyntaxError."""
+    lists: list[ast.ClassDef | ast.Dict] = []
+    said = sorted(_said(ast.parse(source), lists), key=lambda node: (node.lineno, node.col_offset))
+    return Heard(tuple(map(_sentence, said)), tuple(_apart(lists, {id(node) for node in said})))
+
+
+def _sentence(node: ast.JoinedStr | ast.Constant) -> Said:
+    if isinstance(node, ast.Constant):
+        return Said(str(node.value), {}, node.lineno, has_holes(str(node.value)))
+    holes = _holes(node)
+    told = {label: ast.unparse(hole.value) for label, hole in holes.items() if label.isdigit()}
+    return Said(_text(node, holes), told, node.lineno, True)
+
+
+def _apart(lists: Iterable[ast.ClassDef | ast.Dict], said: Set[int]) -> Iterator[tuple[str, ...]]:
+    for node in lists:
+        words = [each.value for each in _told_apart(node) if id(each) in said and isinstance(each, ast.Constant)]
+        if len(words) > 1:
+            yield tuple(str(word) for word in words)
 
 
 def spoken(source: str, words: Mapping[str, str]) -> ast.Module | None:
     """The module with these words in place of its own; None where it says none of them. Raises SyntaxError."""
     tree = ast.parse(source)
-    speaker = _Speaker(words, {id(node) for node in _said(tree)})
+    speaker = _Speaker(words, {id(node) for node in _said(tree, [])})
     tree = ast.fix_missing_locations(speaker.visit(tree))
     return tree if speaker.changed else None
-
-
-def apart(source: str) -> Iterator[tuple[str, ...]]:
-    """Words of an enumeration's members, or of a dictionary's keys: two of them in the same words would be one.
-
-    Raises SyntaxError.
-    """
-    tree = ast.parse(source)
-    said = {id(node) for node in _said(tree)}
-    for node in ast.walk(tree):
-        words = [each.value for each in _told_apart(node) if id(each) in said and isinstance(each, ast.Constant)]
-        if len(words) > 1:
-            yield tuple(str(word) for word in words)
 
 
 def unknown(text: str, translated: str) -> set[str]:
@@ -152,11 +157,11 @@ def _holes(node: ast.JoinedStr) -> dict[str, ast.FormattedValue]:
     return found
 
 
-def _told_apart(node: ast.AST) -> Iterator[ast.AST | None]:
-    if isinstance(node, ast.ClassDef) and any(ast.unparse(base).endswith("Enum") for base in node.bases):
-        yield from (each.value for each in node.body if isinstance(each, ast.Assign))
-    elif isinstance(node, ast.Dict):
+def _told_apart(node: ast.ClassDef | ast.Dict) -> Iterator[ast.AST | None]:
+    if isinstance(node, ast.Dict):
         yield from node.keys
+    elif any(ast.unparse(base).endswith("Enum") for base in node.bases):
+        yield from (each.value for each in node.body if isinstance(each, ast.Assign))
 
 
 def _text(node: ast.JoinedStr, holes: Mapping[str, ast.FormattedValue]) -> str:
@@ -170,12 +175,15 @@ def _text(node: ast.JoinedStr, holes: Mapping[str, ast.FormattedValue]) -> str:
     return "".join(said)
 
 
-def _said(tree: ast.Module) -> Iterator[ast.JoinedStr | ast.Constant]:
+def _said(tree: ast.Module, lists: list[ast.ClassDef | ast.Dict]) -> Iterator[ast.JoinedStr | ast.Constant]:
+    """lists: classes and dictionaries that are met on the way are put there."""
     pending: list[tuple[ast.AST, bool]] = [(tree, False)]  # and whether it is shown, although it is but a word
     while pending:
         node, shown = pending.pop()
         if type(node) in _SILENT:
             continue
+        if isinstance(node, ast.ClassDef | ast.Dict):
+            lists.append(node)
         if isinstance(node, ast.JoinedStr):
             said = _is_said("".join(str(v.value) if isinstance(v, ast.Constant) else "0" for v in node.values), shown)
             if said:
