@@ -94,9 +94,8 @@ def _apart(lists: Iterable[ast.ClassDef | ast.Dict], said: Set[int]) -> Iterator
 def spoken(source: str, words: Mapping[str, str]) -> ast.Module | None:
     """The module with these words in place of its own; None where it says none of them. Raises SyntaxError."""
     tree = ast.parse(source)
-    speaker = _Speaker(words, {id(node) for node in _said(tree, [])})
-    tree = ast.fix_missing_locations(speaker.visit(tree))
-    return tree if speaker.changed else None
+    said = list(_said(tree, []))  # all of them, before any is another
+    return tree if [node for node in said if _put(node, words)] else None
 
 
 def unknown(text: str, translated: str) -> set[str]:
@@ -124,27 +123,22 @@ def _parts(text: str) -> Iterator[tuple[str, str]]:
             yield (label if not spec and not how else f"{label}{how or ''}:{spec}") or "{}", ""
 
 
-class _Speaker(ast.NodeTransformer):
-    def __init__(self, words: Mapping[str, str], said: set[int]) -> None:
-        self._words, self._said, self.changed = words, said, False
-
-    def visit_JoinedStr(self, node: ast.JoinedStr) -> ast.AST:
-        holes = _holes(node)
-        text = _text(node, holes)
-        translated = self._words.get(text) if id(node) in self._said else None
-        for hole in holes.values():
-            hole.value = self.visit(hole.value)
-        if translated is None or unknown(text, translated):
-            return node
-        self.changed = True
-        made = [holes[label] if label else ast.Constant(words) for label, words in _parts(translated)]
-        return ast.copy_location(ast.JoinedStr(values=list(made)), node)
-
-    def visit_Constant(self, node: ast.Constant) -> ast.AST:
-        if id(node) not in self._said or not isinstance(node.value, str) or node.value not in self._words:
-            return node
-        self.changed = True
-        return ast.copy_location(ast.Constant(self._words[node.value]), node)
+def _put(node: ast.JoinedStr | ast.Constant, words: Mapping[str, str]) -> bool:
+    """Puts a translation in place of a sentence, where there is one, and it asks for no value that the sentence has not."""
+    if isinstance(node, ast.Constant):
+        translated = words.get(str(node.value))
+        if translated is not None:
+            node.value = translated
+        return translated is not None
+    holes = _holes(node)
+    text = _text(node, holes)
+    translated = words.get(text)
+    if translated is None or unknown(text, translated):
+        return False
+    node.values = [
+        holes[label] if label else ast.copy_location(ast.Constant(said), node) for label, said in _parts(translated)
+    ]
+    return True
 
 
 def _holes(node: ast.JoinedStr) -> dict[str, ast.FormattedValue]:
