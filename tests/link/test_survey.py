@@ -171,8 +171,17 @@ class Kinds(unittest.TestCase):
         self.assertEqual([most_bits(n) for n in (0, 1, 8)], [47 + 8, 55 + 10, 111 + 24])
         self.assertRaises(ValueError, lambda: most_bits(9))
         heard = talkers(
-            [(0.0, 0x703, 1), (0.1, 0x703, 1), (0.35, 0x703, 1), (0.36, 0x80, 0), (0.4, 0x603, 8), (0.5, 0x185, 6)]
+            [
+                (0.0, 0x703, 1),
+                (0.1, 0x703, 1),
+                (0.35, 0x703, 1),
+                (0.36, 0x80, 0),
+                (0.4, 0x603, 8),
+                (0.5, 0x185, 6),
+                (0.6, 0x607, 8),
+            ]
         )
-        self.assertEqual([(each.node, each.frames) for each in heard], [(0, 1), (3, 4), (5, 1)])
+        self.assertEqual([(each.node, each.frames) for each in heard], [(0, 1), (3, 4), (5, 1), (7, 1)])
+        self.assertEqual([each.node for each in heard if not each.spoke], [7])  # asked in vain
         self.assertAlmostEqual(heard[1].widest, 0.25)
         self.assertAlmostEqual(share(most_bits(8) * 1000, 1.0, 500_000), 0.27)

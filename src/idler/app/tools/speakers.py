@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import QHeaderView, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
@@ -15,6 +15,7 @@ from idler.session.session import Session
 from ..widgets.cards import label
 
 LOOK_MS, SPAN = 1000, 5.0  # s of frames that are looked at
+_FIGURES = (1, 2)  # places of them
 _HEADS = ("who", "of the bus", "frames a second", "heartbeats", "what it sends")
 
 
@@ -35,9 +36,7 @@ class Speakers(QWidget):
         self.table.verticalHeader().hide()
         self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         self.table.setShowGrid(False)
-        head = self.table.horizontalHeader()
-        head.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        head.setSectionResizeMode(len(_HEADS) - 1, QHeaderView.ResizeMode.Stretch)
+        self.table.horizontalHeader().setSectionResizeMode(len(_HEADS) - 1, QHeaderView.ResizeMode.Stretch)
         for widget in (self.words, self.troubles):
             column.addWidget(widget)
         column.addWidget(self.table, 1)
@@ -70,19 +69,39 @@ class Speakers(QWidget):
         )
         self.troubles.setText("\n".join(found.troubles))
         self.troubles.setVisible(bool(found.troubles))
-        self.table.setRowCount(len(found.talkers))
-        for row, each in enumerate(found.talkers):
-            beats = f"every {1000 * each.usual:.0f} ms, at most {1000 * each.widest:.0f}" if each.gaps else "none"
-            what = ", ".join(f"{count} {service}" for service, count in each.services.items())
-            told = (
-                self._who(each),
-                f"{100 * share(each.bits, seconds, rate):.1f} %",
-                f"{each.frames / seconds:.0f}",
-                beats,
-                what,
-            )
+        spoke = [self._told(each, seconds, rate) for each in found.talkers if each.spoke]
+        silent = [each for each in found.talkers if not each.spoke]
+        self._show(spoke + ([self._of_silent(silent, seconds, rate)] if silent else []))
+
+    def _show(self, rows: list[tuple[str, ...]]) -> None:
+        """Columns get their width once, of all rows: made to fit whatever comes, each cell measured every other anew, and a bus
+        on which every number had been asked held the window, and STOP, up for seconds."""
+        self.table.setRowCount(len(rows))
+        for row, told in enumerate(rows):
             for place, words in enumerate(told):
-                self.table.setItem(row, place, QTableWidgetItem(words))
+                item = self.table.item(row, place)
+                if item is None:
+                    item = QTableWidgetItem()
+                    if place in _FIGURES:
+                        item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                    self.table.setItem(row, place, item)
+                if item.text() != words:
+                    item.setText(words)
+        for place in range(len(_HEADS) - 1):
+            self.table.resizeColumnToContents(place)
+
+    def _told(self, each: Talker, seconds: float, rate: int) -> tuple[str, ...]:
+        beats = f"every {1000 * each.usual:.0f} ms, at most {1000 * each.widest:.0f}" if each.gaps else "none"
+        what = ", ".join(f"{count} {service}" for service, count in each.services.items())
+        load = f"{100 * share(each.bits, seconds, rate):.1f} %"
+        return self._who(each), load, f"{each.frames / seconds:.0f}", beats, what
+
+    @staticmethod
+    def _of_silent(silent: list[Talker], seconds: float, rate: int) -> tuple[str, ...]:
+        """Numbers that Idler asked whether anybody has them, in one row."""
+        who = f"{silent[0].node}" if len(silent) == 1 else f"{len(silent)} other numbers"
+        load = f"{100 * sum(share(each.bits, seconds, rate) for each in silent):.1f} %"
+        return who, load, f"{sum(each.frames for each in silent) / seconds:.0f}", "none", "asked, and silent"
 
     def _who(self, each: Talker) -> str:
         """By its number, and what is known of it. What Idler asks of a node counts with that node."""

@@ -29,13 +29,14 @@ def most_bits(length: int) -> int:
 
 @dataclass
 class Talker:
-    """One node by what was heard of it. gaps: s between two heartbeats."""
+    """One node by what was heard of it. gaps: s between two heartbeats. spoke: whether it said anything; else it was asked."""
 
     node: int
     frames: int = 0
     bits: int = 0
     services: dict[str, int] = field(default_factory=dict)
     gaps: list[float] = field(default_factory=list)
+    spoke: bool = False
     _last_beat: float | None = None
 
     @property
@@ -51,6 +52,7 @@ class Talker:
     def hear(self, when: float, identifier: int, length: int) -> None:
         self.frames += 1
         self.bits += most_bits(length)
+        self.spoke |= identifier & 0x780 != SDO_REQUEST
         service = SERVICES.get(identifier & 0x780, "process data") if self.node != NOBODY else "for all"
         self.services[service] = self.services.get(service, 0) + 1
         if identifier & 0x780 == HEARTBEAT and self.node != NOBODY:
