@@ -9,6 +9,7 @@ from PySide6.QtGui import QMouseEvent
 from idler.app.pictures.flight import FlightPicture, FlightScene, TraceCurve
 from idler.app.shell.offers import Offer, OfferStrip
 from idler.core.incident import Incident
+from idler.core.profile.cia402 import UNNAMED
 from idler.shelf.files import write_text
 from idler.shelf.incidents import KeptIncident
 from tests.app.gui import GuiCase, SessionCase
@@ -98,6 +99,16 @@ class Page(SessionCase):
         self.assertEqual(page._choice.currentText(), "2 Jan 2026, 03:04:05")
         self.click(page.back_button)
         self.assertIs(self.window._stages.currentWidget(), self.window.page(self.window._station))
+
+    def test_a_record_that_names_no_cause_is_a_stop_all_the_same(self) -> None:
+        """Its emergency message may have been lost with the frames around it."""
+        from idler.core.profile.flight import pack_flight
+
+        record, told = AccountCase().record(0, lambda _: None), list[Incident]()
+        self.session.stopped.subscribe(told.append)
+        self.session.incidents.take(pack_flight(record.samples, record.moment, 0))
+        self.assertEqual([incident.code for incident in told], [UNNAMED])
+        self.assertIn("a cause that the controller does not name", self.window.incident.words)
 
     def test_every_kept_incident_can_be_chosen(self) -> None:
         made = AccountCase()

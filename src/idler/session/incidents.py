@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from idler.core.errors import IdlerError
 from idler.core.incident import Incident
 from idler.core.machine import Address
-from idler.core.profile.cia402 import LAGGED, LINK_CUT, RESTARTED
+from idler.core.profile.cia402 import LAGGED, LINK_CUT, RESTARTED, UNNAMED
 from idler.core.table import AXIS
 from idler.shelf.incidents import IncidentFolder, KeptIncident
 
@@ -104,7 +104,7 @@ class Incidents:
         if incident is None:
             if self._is_told(record.code, record.input):
                 return
-            incident = Incident(record.code, input=record.input)
+            incident = Incident(record.code or UNNAMED, input=record.input)
             self._session.stopped.publish(incident)
         self._keep(incident, data)
 

@@ -76,8 +76,8 @@ LIMIT_MET = 0xFF05
 STOP_PRESSED, DRIVE_TROUBLE, GUARD_OPENED = 0xFF01, 0xFF03, 0xFF04  # manufacturer's codes (CiA 301, 7.2.7.2)
 
 _LOOK = "Look at the machine, then press “Power drives”."
-# Never on the wire: what Idler itself saw.
-LINK_CUT, RESTARTED, SPEED_UNTRUE, PART_SILENT, RAN_ON = range(0xFFF0, 0xFFF5)
+# Never on the wire: what Idler itself saw; the last one is a stop that was recorded, and of which nobody said what it was.
+LINK_CUT, RESTARTED, SPEED_UNTRUE, PART_SILENT, RAN_ON, UNNAMED = range(0xFFF0, 0xFFF6)
 # What a code means, and the way back for the person at the screen.
 FAULTS: dict[int, tuple[str, str]] = {
     0x0000: ("no fault", ""),
@@ -122,6 +122,10 @@ FAULTS: dict[int, tuple[str, str]] = {
     RAN_ON: (
         "what was let go of had not come to rest when it should have, and was stopped",
         "Look whether its drive answers slowly or its deceleration is longer than was told; then press “Power drives”.",
+    ),
+    UNNAMED: (
+        "a cause that the controller does not name",
+        "Look at its record of the last seconds, and at the machine; then press “Power drives”.",
     ),
     GUARD_OPENED: ("the guard was opened; the spindle is off", "Close the guard, then start the spindle anew."),
 }
