@@ -32,7 +32,7 @@ from idler.link.bus.address import parse
 from idler.link.bus.survey import Survey
 from idler.link.events import Asked, Connected, Disconnected, Done, Emergency, Event, Failed, PartNow, Read, Sheet
 from idler.link.plain.axis import LEASH, Axis
-from idler.link.plain.client import CLOSELY, Client
+from idler.link.plain.client import Client
 from idler.link.plain.part import Part
 from idler.link.plan import plan
 from idler.link.thread import Link
@@ -308,15 +308,6 @@ class Moved(PlainCase):
         self.hold(X, -3000, 0.5)
         self.let_go(X)
         self.assertAlmostEqual(self.where("X") - before, self.link.axes[X].position, delta=0.02)
-
-    def test_it_sleeps_until_something_is_due_and_watches_closely_what_moves(self) -> None:
-        client = self.link._client
-        assert isinstance(client, Client)
-        wait_for(lambda: client.due > 2 * CLOSELY, "a longer sleep at rest")
-        self.hold(X, 600, 0.2)
-        self.assertLessEqual(max(client.due for _ in range(1000)), CLOSELY)
-        self.let_go(X)
-        wait_for(lambda: client.due > 2 * CLOSELY, "a longer sleep again")
 
     def test_what_is_tried_at_power_is_no_news_and_is_tried_once(self) -> None:
         """Idler is silent for a moment before anything moves; two of the drives notice, and nobody is told of an incident."""

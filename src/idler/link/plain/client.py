@@ -58,7 +58,6 @@ from .terminals import Terminals
 
 OWN_NODES = range(126, 0, -1)  # numbers for Idler's own heartbeat: the first that nobody has
 HEARTBEAT_PERIOD = 0.02  # s
-CLOSELY, SHORTEST = 0.005, 0.001  # s between two looks at what moves, or turns; and until any
 LAST_WORDS = 0.2  # s for the answers to what is said before the line is closed
 ALIVE = 0.1  # s since one was heard: it is not the line that is gone
 LISTENED, PROBED = 0.25, 0.05  # s in which others are listened for, and in which one may answer
@@ -162,12 +161,7 @@ class Client:
 
     @property
     def due(self) -> float:
-        """Seconds until something is to be said or looked at where nothing is heard; what does something is watched closely."""
-        now = time.monotonic()
-        soon = now + CLOSELY
-        if self._beats and not (self.feeds or self.drives.busy or self._spindle.busy):
-            soon = max(soon, min(self._sync.due, *(part.look_due for part in self._parts.values())))
-        return max(SHORTEST, min(soon, self._next_beat) - now)
+        return min(0.005, max(0.001, self._next_beat - time.monotonic()))
 
     def fileno(self) -> int:
         return self._line.fileno()

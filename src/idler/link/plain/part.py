@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 import struct
 import time
 from collections import deque
@@ -67,7 +66,6 @@ class Part:
         self._unheard_from: float | None = None  # since when it owes an answer
         self._round_from = 0.0
         self.period = 0.02  # s between two rounds of looks
-        self.look_due = math.inf  # when one is due (time.monotonic), where nothing is heard until then
         self.seen: Callable[[Object, bytes, float, float], None] = lambda _where, _data, _asked, _now: None
         remote = canopen.RemoteNode(node, canopen.ObjectDictionary())
         line.network.add_node(remote)
@@ -303,8 +301,7 @@ class Part:
         return reports is not None and reports.tells(where) and not reports.overdue(now)
 
     def look_on(self, now: float) -> None:
-        """Asks for the next of them where it is time to, and notes when it will be again."""
-        self.look_due = math.inf
+        """Asks for the next of them where it is time to."""
         if not self._looks or self._busy or self.nmt == STOPPED:
             return
         said = [where for where in self._looks if self._is_said(where, now)]
@@ -314,20 +311,17 @@ class Part:
         if not looks:
             return
         if self._asked is not None:
-            self.look_due = self._asked_at + self._patience
-            if now < self.look_due:
+            if now - self._asked_at < self._patience:
                 return
             # It is slow, and is not asked faster than it answers.
             self._patience = min(2 * self._patience, LONGEST_LOOK)
             self._next_look, self._asked = 0, None
-        self.look_due = self._round_from + self.period
-        if self._next_look == 0 and now < self.look_due:
+        if self._next_look == 0 and now < self._round_from + self.period:
             return
         if self._next_look == 0:
             self._round_from = now
         self._next_look %= len(looks)
         self._asked, self._asked_at = looks[self._next_look], now
-        self.look_due = now + self._patience
         self._open.setdefault(self._asked, deque(maxlen=MOST_OPEN)).append(now)
         self._asks(now)
         self._next_look = (self._next_look + 1) % len(looks)

@@ -8,7 +8,6 @@ data to spare, or refuses, is asked object by object.
 
 from __future__ import annotations
 
-import math
 import time
 from collections import deque
 from collections.abc import Iterable, Sequence
@@ -133,17 +132,11 @@ class Sync:
         self._next = 0.0
         self.by_others = False
 
-    @property
-    def due(self) -> float:
-        """When it is said next (time.monotonic), where it is said at all."""
-        return self._next or math.inf
-
     def step(self, parts: Iterable[Part], now: float) -> None:
         reporting = [(part, found) for part in parts if (found := part.reports) is not None and not found.given_up]
-        if self.by_others or not reporting:
-            self._next = 0.0
+        if self.by_others or not reporting or now < self._next:
             return
-        if now < self._next or any(reports.awaited(now) for _, reports in reporting):
+        if any(reports.awaited(now) for _, reports in reporting):
             return
         self._next = now + min(part.period for part, _ in reporting)
         self._line.send(SYNC, b"")

@@ -90,11 +90,6 @@ class Spindle:
         found |= {Phase.UP: Condition.RUNNING_UP, Phase.DOWN: Condition.RUNNING_DOWN}.get(self._phase, Condition(0))
         return found
 
-    @property
-    def busy(self) -> bool:
-        """Whether it turns, runs down, is to turn, or an output is tried."""
-        return bool(self.given.run or self.given.tried or self._wanted) or self._phase is not Phase.REST
-
     def obstacle(self, *, powered: bool, asked: Asked | None = None, resets: bool = False) -> str:
         """Why it is not switched on now, or an empty text. asked: for what it would be, if not for what is asked already.
         resets: a fault of its drive would be reset first."""
