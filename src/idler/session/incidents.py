@@ -102,9 +102,10 @@ class Incidents:
             self._session.tell("warn", f"The controller's record of the stop cannot be used ({why}).")
             return
         if incident is None:
-            if self._is_told(record.code, record.input):
+            code = record.code or UNNAMED
+            if self._is_told(code, record.input):
                 return
-            incident = Incident(record.code or UNNAMED, input=record.input)
+            incident = Incident(code, input=record.input)
             self._session.stopped.publish(incident)
         self._keep(incident, data)
 

@@ -53,7 +53,8 @@ class Speakers(QWidget):
         super().hideEvent(event)
 
     def look(self) -> None:
-        frames = [frame for frame in self._session.frames.since(0) if frame.when > time.time() - SPAN]
+        first = time.time() - SPAN
+        frames = [frame for frame in self._session.frames.since(0) if frame.when > first]
         if len(frames) < 2:
             self.words.setText(
                 "Nothing goes over the bus." if self._session.connected else "No controller is connected."
