@@ -10,6 +10,7 @@ from pathlib import Path
 
 from tests.app.builder import NAMES, hidden
 from tests.led import Walk, commission
+from tests.rarer import RARER
 from tests.spoilt import HEARD, KINDS, spoilt
 from tests.spoilt import unnamed as unnamed_of
 from tests.stranger import stranger
@@ -17,6 +18,7 @@ from tests.stranger import stranger
 RIGS = 30
 PACE = 50.0
 STRANGERS = 100  # seeds from here on
+RARE = 200  # and from here on known rigs with rarer faults
 TOUCH = {
     "stranger": 60.0,
     "verge": 60.0,
@@ -41,7 +43,8 @@ class Led:
 
 
 def _led(seed: int) -> Led:
-    """Every fourth is a small one of two axes, with one fault; from STRANGERS on they are machines that nobody has drawn."""
+    """Every fourth is a small one of two axes, with one fault. From STRANGERS on they are machines that nobody has drawn, from
+    RARE on known ones with faults that are rare."""
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
         if seed < STRANGERS and seed % 4 == 3:
@@ -52,8 +55,12 @@ def _led(seed: int) -> Led:
             said = NAMES.get(made.fault)
             unnamed = [made.fault] if said is not None and said not in walk.story and not walk.told else []
             return Led("two axes", [made.fault], made.touch, walk, unnamed)
-        strange = seed >= STRANGERS
-        rig = stranger(seed - STRANGERS, folder) if strange else spoilt(KINDS[seed % 4], random.Random(seed), folder)
+        if seed >= RARE:
+            rig = spoilt(KINDS[seed % len(KINDS)], random.Random(seed), folder, of=RARER)
+        elif seed >= STRANGERS:
+            rig = stranger(seed - STRANGERS, folder)
+        else:
+            rig = spoilt(KINDS[seed % 4], random.Random(seed), folder)
         walk = commission(rig.rig, PACE)
         assert walk.machine is not None
         steps = [(key, words) for key, _, words in walk.steps] + [(HEARD, words) for words in walk.heard]

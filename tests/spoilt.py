@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 import random
 import tomllib
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from importlib import resources
 from pathlib import Path
@@ -29,6 +29,7 @@ from tests.judge import not_so
 from tests.support import Hands
 
 KINDS = ("verge", "longcase", "fusee")
+Fault = Callable[[dict[str, Any], str, random.Random], str]  # spoils a rig's data; its sentence, "" where it is none
 
 
 @dataclass
@@ -45,11 +46,12 @@ class Spoilt:
         return [said for _, _, said in self.faults]
 
 
-def spoilt(base: str, dice: random.Random, folder: Path, faults: int = 4) -> Spoilt:
-    """A rig file in the folder, with the machine file beside it that its controller was told."""
+def spoilt(base: str, dice: random.Random, folder: Path, faults: int = 4, of: Sequence[Fault] = ()) -> Spoilt:
+    """A rig file in the folder, with the machine file beside it that its controller was told. of: faults to draw from."""
     data = tomllib.loads((resources.files("idler.bench") / "rigs" / f"{base}.toml").read_text("utf-8"))
     made = Spoilt(folder / "rig.toml", base, data)
-    for fault in dice.sample(FAULTS, k=min(faults, len(FAULTS))):
+    drawn = of or FAULTS
+    for fault in dice.sample(drawn, k=min(faults, len(drawn))):
         name = dice.choice([name for name in data["motor"] if name != "Y2"])
         if said := fault(data, name, dice):
             made.faults.append((fault.__name__, name, said))
@@ -71,31 +73,31 @@ def _made_it_right(data: dict[str, Any], told: Machine, of: tuple[str, str, str]
     return abs(float(Chain.of(axis).counts_per_unit) / truly - 1) < SCALE
 
 
-def _motors(data: dict[str, Any], name: str) -> list[dict[str, Any]]:
+def motors_of(data: dict[str, Any], name: str) -> list[dict[str, Any]]:
     """Of an axis: both, where it has two."""
     return [data["motor"][each] for each in data["motor"] if each == name or (each == "Y2" and name == "Y")]
 
 
-def _wires(data: dict[str, Any], name: str) -> list[dict[str, Any]]:
+def wires_of(data: dict[str, Any], name: str) -> list[dict[str, Any]]:
     return [wire for wire in data["wire"] if wire.get("axis") == name and wire.get("source") in (None, "mark")]
 
 
 def microsteps(data: dict[str, Any], name: str, dice: random.Random) -> str:
     factor = dice.choice((2, 4))
-    for motor in _motors(data, name):
+    for motor in motors_of(data, name):
         motor["microsteps"] = motor.get("microsteps", 8) * factor
     return f"{name}: its driver makes {factor} times the microsteps"
 
 
 def pitch(data: dict[str, Any], name: str, dice: random.Random) -> str:
     factor = dice.choice((0.8, 1.25, 25.4 / 25, 0.5, 1.003, 0.9995))
-    for motor in _motors(data, name):
+    for motor in motors_of(data, name):
         motor["lead"] = round(motor["lead"] * factor, 9)
     return f"{name}: a turn moves it {factor:.6g} times as far"
 
 
 def turned(data: dict[str, Any], name: str, _dice: random.Random) -> str:
-    for motor in _motors(data, name):
+    for motor in motors_of(data, name):
         motor["wires_swapped"] = not motor.get("wires_swapped", False)
     if not motor["wires_swapped"]:  # it came with them swapped, and has no such fault then
         return ""
@@ -104,35 +106,35 @@ def turned(data: dict[str, Any], name: str, _dice: random.Random) -> str:
 
 def weak(data: dict[str, Any], name: str, dice: random.Random) -> str:
     factor = dice.uniform(0.45, 0.8)
-    for motor in _motors(data, name):
+    for motor in motors_of(data, name):
         motor["torque"] = round(motor["torque"] * factor, 3)
     return f"{name}: its motor gives {factor:.2f} of its torque"
 
 
 def play(data: dict[str, Any], name: str, dice: random.Random) -> str:
     wide = round(dice.uniform(0.02, 0.25), 3)
-    for motor in _motors(data, name):
+    for motor in motors_of(data, name):
         motor["backlash"] = wide
     return f"{name}: {wide} of play"
 
 
 def short(data: dict[str, Any], name: str, dice: random.Random) -> str:
     """Less travel than was told; a switch at the high end lies as far from its stop as before."""
-    motors = _motors(data, name)
+    motors = motors_of(data, name)
     if not motors[0].get("travel"):
         return ""
     less = round(motors[0]["travel"] * dice.uniform(0.05, 0.2), 1)
     for motor in motors:
         motor["travel"] = round(motor["travel"] - less, 3)
         motor["start"] = round(min(motor.get("start", 0.0), motor["travel"] * 0.7), 3)
-    for wire in _wires(data, name):
+    for wire in wires_of(data, name):
         if wire.get("side", "high") == "high":
             wire["at"] = round(wire["at"] - less, 3)
     return f"{name}: {less} mm less travel"
 
 
 def sticky(data: dict[str, Any], name: str, dice: random.Random) -> str:
-    for wire in _wires(data, name)[:1]:
+    for wire in wires_of(data, name)[:1]:
         if not wire.get("source"):
             wire["hysteresis"] = round(dice.uniform(0.8, 2.5), 2)
             return f"{name}: its switch lets go {wire['hysteresis']} mm late"
@@ -140,7 +142,7 @@ def sticky(data: dict[str, Any], name: str, dice: random.Random) -> str:
 
 
 def noise(data: dict[str, Any], name: str, dice: random.Random) -> str:
-    for wire in _wires(data, name)[:1]:
+    for wire in wires_of(data, name)[:1]:
         wire.update(noise=round(dice.uniform(10, 80), 1), noise_width=0.15, noise_longest=0.8)
         return f"{name}: its switch picks up {wire['noise']} pulses a second from the spindle"
     return ""
@@ -160,7 +162,7 @@ def swapped(data: dict[str, Any], _name: str, dice: random.Random) -> str:
 
 def heavy(data: dict[str, Any], name: str, dice: random.Random) -> str:
     factor = dice.uniform(1.5, 3)
-    for motor in _motors(data, name):
+    for motor in motors_of(data, name):
         motor["inertia"] *= factor
     return f"{name}: {factor:.1f} times as heavy"
 
@@ -194,12 +196,12 @@ def curve(data: dict[str, Any], _name: str, dice: random.Random) -> str:
 
 
 def bearing(data: dict[str, Any], name: str, dice: random.Random) -> str:
-    for motor in _motors(data, name):
+    for motor in motors_of(data, name):
         motor["friction"] = round(motor["friction"] * dice.uniform(1.5, 2.5), 3)
     return f"{name}: stiff"
 
 
-FAULTS: tuple[Callable[[dict[str, Any], str, random.Random], str], ...] = (
+FAULTS: tuple[Fault, ...] = (
     microsteps, pitch, turned, weak, play, short, sticky, noise, contact, swapped, heavy, askew, shim, tilted, curve, bearing,
 )  # fmt: skip
 

@@ -30,7 +30,7 @@ from idler.link import times
 from idler.link.bus import adapter as bus
 from idler.link.bus import address
 from idler.link.bus.line import MOST_FRAMES
-from idler.link.errors import LinkError, LinkLost, NobodyAnswers, NoPermission, NoSuchPort, PortBusy
+from idler.link.errors import LinkError, LinkLost, NoAnswer, NobodyAnswers, NoPermission, NoSuchPort, PortBusy
 from idler.link.events import Connected, Disconnected, Done, Emergency, Event, Failed, Read, Restarted
 from idler.link.own.client import Client
 from idler.link.own.objects import Objects
@@ -155,6 +155,13 @@ class LateAnswers(BenchCase):
             self.assertRaisesRegex(LinkLost, "the controller did not answer for values"),
         ):
             client.objects.values()
+
+    def test_values_of_which_the_block_does_not_get_through_are_read_one_by_one(self) -> None:
+        client = self.client(answer=times.usual.answer)
+        held, told = client.read_all(), []
+        with mock.patch.object(Objects, "values", side_effect=NoAnswer("the controller did not answer for values")):
+            self.assertEqual(client.read_all(lambda done, total: told.append((done, total))), held)
+        self.assertEqual(told, [(done, len(held.raws)) for done in range(len(held.raws) + 1)])
 
     def test_an_answer_that_comes_after_its_request_was_given_up_does_no_harm(self) -> None:
         client = self.client(answer=times.usual.answer)

@@ -157,7 +157,7 @@ class ReportsCase(PlainCase):
     def parts(self) -> dict[int, Part]:
         client = self.link._client
         assert isinstance(client, Client)
-        return client._parts
+        return client.by_node
 
     def said(self) -> dict[int, list[int]]:
         """Objects that each says by itself, and is believed."""

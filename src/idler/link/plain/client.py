@@ -10,25 +10,19 @@ import select
 import time
 from collections import deque
 from collections.abc import Callable, Iterator
-from fractions import Fraction
 from pathlib import Path
 
-from idler.core.controller.parts import PartCondition, PartFacts, Parts, parse_parts, serial_of
+from idler.core.controller.parts import PartCondition, Parts, parse_parts, serial_of
 from idler.core.controller.quirks import Quirk
 from idler.core.controller.standing import ControllerImage
-from idler.core.machine import Address, Machine, Shape
+from idler.core.machine import Machine, Shape
 from idler.core.profile import cia402 as c
-from idler.core.profile.cia301 import PDO_SENT, SDO_ANSWER, SDO_REQUEST, SYNC
-from idler.core.profile.codec import Place, Raw, encode, place
+from idler.core.profile.cia301 import PDO_SENT, SDO_ANSWER, SYNC
+from idler.core.profile.codec import Place, Raw
 from idler.core.profile.edges import EdgeBlock
-from idler.core.profile.eds import STORE_FORMAT, STORED
 from idler.core.profile.flight import FlightState
-from idler.core.profile.makersheet import LONGEST
 from idler.core.profile.partunits import PartUnits
-from idler.core.profile.partunits import Told as UnitsTold
 from idler.core.profile.pdo import PdoMap
-from idler.core.table import INPUT, MACHINE, OUTPUT, part_index
-from idler.core.values.parameter import Value
 from idler.core.values.roles import OutputRole
 from idler.core.wiring import outputs
 from idler.core.words import listed
@@ -43,29 +37,24 @@ from ..events import Asked, AxisState, Emergency, Identity, PanelState
 from ..kept import Keep, Kept
 from ..plan import Plan
 from ..times import Times
-from . import values
+from . import facts, values
 from .axis import Axis
 from .drives import Drives
 from .encoder import Encoder
 from .objects import Objects
 from .part import NMT_RESET, NMT_START, OPERATIONAL, STOPPED, Part
 from .reports import Sync
+from .rollcall import OWN_NODES, call_all, own_number
 from .safety import Watch, expect_no_more
 from .spindle import Spindle
 from .spindledrive import SpindleDrive
 from .stopframe import RECEIVED
 from .terminals import Terminals
 
-OWN_NODES = range(126, 0, -1)  # numbers for Idler's own heartbeat: the first that nobody has
 HEARTBEAT_PERIOD = 0.02  # s
 LAST_WORDS = 0.2  # s for the answers to what is said before the line is closed
 ALIVE = 0.1  # s since one was heard: it is not the line that is gone
-LISTENED, PROBED = 0.25, 0.05  # s in which others are listened for, and in which one may answer
 TOLD_LATE = 0.5  # s after a silence on purpose in which parts may still tell of it
-STARTS = 3  # times that a part may start anew while it is asked who it is
-OF_DRIVES, OF_TERMINALS, OF_ENCODERS = 402, 401, 406  # profiles, in the lower half of 1000h
-_MEANT = {OF_DRIVES: "a drive", OF_TERMINALS: "terminals", OF_ENCODERS: "an encoder"}
-_OF_LEVELS: dict[str, Value] = {"output.kind": "voltage", "output.own_volts": Fraction(10)}
 _NMT_WORDS = {STOPPED: "stopped", 0x7F: "pre-operational"}
 
 
@@ -82,13 +71,13 @@ class Client:
         patience = times.answer
         called = {node: f"node {node} ({role})" for node, role in self.parts.axes}
         called |= {self.parts.spindle: f"node {self.parts.spindle} (spindle)"} if self.parts.spindle else {}
-        self._parts = {
+        self.by_node = {
             node: Part(self._line, node, called.get(node, f"node {node}"), wait, patience) for node in self.parts.nodes
         }
-        self.drawn = [Axis(self._parts[node], slot, name) for slot, (node, name) in enumerate(self.parts.axes)]
-        self.terminals = Terminals([self._parts[node] for node in self.parts.terminals], self.drawn)
-        self._encoder = Encoder(self._parts[self.parts.encoder]) if self.parts.encoder else None
-        self.turning = SpindleDrive(self._parts[self.parts.spindle]) if self.parts.spindle else None
+        self.drawn = [Axis(self.by_node[node], slot, name) for slot, (node, name) in enumerate(self.parts.axes)]
+        self.terminals = Terminals([self.by_node[node] for node in self.parts.terminals], self.drawn)
+        self._encoder = Encoder(self.by_node[self.parts.encoder]) if self.parts.encoder else None
+        self.turning = SpindleDrive(self.by_node[self.parts.spindle]) if self.parts.spindle else None
         self._spindle = Spindle(self.terminals, self._encoder, self.turning)
         self.shape = Shape(self.parts.names)
         self.machine = Machine.shaped(self.shape)
@@ -140,16 +129,16 @@ class Client:
 
     @property
     def heard_at(self) -> float:
-        return min(part.heard_at for part in self._parts.values())
+        return min(part.heard_at for part in self.by_node.values())
 
     @property
     def nmt_words(self) -> str:
-        states = {part.nmt for part in self._parts.values()} - {OPERATIONAL}
+        states = {part.nmt for part in self.by_node.values()} - {OPERATIONAL}
         return next((_NMT_WORDS.get(state, "not operational") for state in sorted(states)), "")
 
     @property
     def stopped(self) -> bool:
-        return all(part.nmt == STOPPED for part in self._parts.values())
+        return all(part.nmt == STOPPED for part in self.by_node.values())
 
     @property
     def has_more(self) -> bool:
@@ -182,7 +171,7 @@ class Client:
     def _let_arrive(self) -> None:
         """Waits for the answers to what was said last: a line that is closed may lose what is still on its way."""
         deadline = time.monotonic() + LAST_WORDS
-        while any(part.behind for part in self._parts.values()) and (left := deadline - time.monotonic()) > 0:
+        while any(part.behind for part in self.by_node.values()) and (left := deadline - time.monotonic()) > 0:
             select.select([self.fileno()], [], [], min(left, 0.01))
             self.hear()
 
@@ -199,9 +188,9 @@ class Client:
 
     def _frame(self, identifier: int, data: bytes, now: float) -> None:
         base, node = identifier & 0x780, identifier & 0x7F
-        part = self._parts.get(node)
+        part = self.by_node.get(node)
         if identifier == SYNC:
-            self._sync.heard(self._parts.values())
+            self._sync.heard(self.by_node.values())
             return
         if part is None:
             self._others_heard.add(node)
@@ -249,14 +238,14 @@ class Client:
 
     def ask_together(self) -> None:
         """Has each part say at one moment what is best seen so, where it can; only while nothing moves."""
-        for part in self._parts.values():
+        for part in self.by_node.values():
             if not self.drives.busy:
                 with contextlib.suppress(NoAnswer, WriteRefused):  # then it is asked singly, as before
                     self._sync.take(part)
 
     def ask_singly(self) -> bool:
         """Gives back what was taken for that; whether there was anything. Waits for nothing."""
-        given = [self._sync.give_back(part) for part in self._parts.values()]
+        given = [self._sync.give_back(part) for part in self.by_node.values()]
         return any(given)
 
     @property
@@ -285,8 +274,8 @@ class Client:
                 if watch.guarded:
                     self._line.ask(c.HEARTBEAT + part.node)
         if self._beats:
-            self._sync.step(self._parts.values(), now)
-        for part in self._parts.values():
+            self._sync.step(self.by_node.values(), now)
+        for part in self.by_node.values():
             part.look_on(now)
         if not self._beats:
             return
@@ -336,15 +325,15 @@ class Client:
     def _look_for_silence(self) -> None:
         """Parts are silent: all stop; and where one stays so, the link is lost."""
         most = self.times.part
-        if not any(part.unheard > most for part in self._parts.values()):
+        if not any(part.unheard > most for part in self.by_node.values()):
             self._lost.clear()
             return
         self.hear()  # this thread may have been held up, and what came meanwhile still counts
-        silent = [part for part in self._parts.values() if part.unheard > most]
+        silent = [part for part in self.by_node.values() if part.unheard > most]
         new = [part for part in silent if part.node not in self._lost]
         self._lost = {part.node for part in silent}
         now = time.monotonic()
-        if new and any(now - part.heard_at < ALIVE for part in self._parts.values()):
+        if new and any(now - part.heard_at < ALIVE for part in self.by_node.values()):
             self.let_go_of_outputs()  # one of them alone: whatever turns is not seen any more, or not told
         if new and self.drives.busy:
             self.drives.stop()
@@ -361,27 +350,10 @@ class Client:
 
     def identify(self) -> Identity:
         """Asks every part who it is, and starts it. Raises LinkError where one is not what it was said to be."""
-        profiles = {axis.part.node: OF_DRIVES for axis in self.drawn}
-        profiles |= dict.fromkeys(self.parts.terminals, OF_TERMINALS)
-        profiles |= {self.parts.encoder: OF_ENCODERS} if self.parts.encoder else {}
-        profiles |= {self.parts.spindle: OF_DRIVES} if self.parts.spindle else {}
-        for node, part in self._parts.items():
-            try:
-                kind = self._who_is(part)
-            except NoAnswer:
-                raise LinkError(
-                    f"{self.address}: {part.called} does not answer. Check its power, its number and the bit rate; "
-                    "`idler nodes` lists who is there."
-                ) from None
-            except WriteRefused as why:
-                raise LinkError(f"{self.address}: {why.sentence}") from None
-            if kind & 0xFFFF != profiles[node]:
-                raise LinkError(
-                    f"{self.address}: node {node} is a device of profile {kind & 0xFFFF}, and was said to be one of "
-                    f"{profiles[node]}, {_MEANT[profiles[node]]}. Say what it is, or leave it out."
-                )
-        self._find_own_number()
-        identities = tuple(part.identity for part in self._parts.values())
+        call_all(self.address, self.parts, self.by_node, self.times.search)
+        self.own_node = own_number(self.address, self._line, self.wait, self.by_node, self._others_heard)
+        self.others = frozenset(self._others_heard - {0})
+        identities = tuple(part.identity for part in self.by_node.values())
         serial = serial_of(identities)
         self._keep = Keep(self._folder, serial)
         self.kept, self._quirks = self._keep.load(), self._keep.quirks()
@@ -403,48 +375,17 @@ class Client:
             identities, self.parts.roles,
         )  # fmt: skip
 
-    def _who_is(self, part: Part) -> int:
-        """Its device type; one that just starts is asked again. Raises NoAnswer."""
-        for _ in range(STARTS):
-            part.booted = False
-            for patience in self.times.search:
-                part.manage(NMT_START)  # one that was stopped answers nothing
-                with contextlib.suppress(NoAnswer):
-                    part.look_for(patience)
-                    return part.identify()
-            if not part.booted:
-                break
-        raise NoAnswer(f"{part.called} does not answer.")
-
     def _begin(self) -> None:
         """From here on it is heard, and listens."""
         now = time.monotonic()
         self.booted = False
-        for part in self._parts.values():
+        for part in self.by_node.values():
             part.heard(now)
             part.booted = False
         for axis in self.drawn:
             self.look(axis.slot)
         self._beats = True
         self.beat()
-
-    def _find_own_number(self) -> None:
-        """A number for Idler's own heartbeat that nobody is heard with, and nobody answers to."""
-        deadline = time.monotonic() + LISTENED
-        while (left := deadline - time.monotonic()) > 0:
-            self.wait(left)
-        for node in OWN_NODES:
-            if node in self._parts or node in self._others_heard:
-                continue
-            self._line.send(SDO_REQUEST + node, bytes((0x40, 0x00, 0x10, 0, 0, 0, 0, 0)))
-            deadline = time.monotonic() + PROBED
-            while node not in self._others_heard and (left := deadline - time.monotonic()) > 0:
-                self.wait(left)
-            if node not in self._others_heard:
-                self.own_node = node
-                self.others = frozenset(self._others_heard - {0})
-                return
-        raise LinkError(f"{self.address}: all node numbers of this bus are taken; Idler needs one for its heartbeat.")
 
     def configure(self, machine: Machine) -> None:
         """Takes what Idler keeps and does itself."""
@@ -468,39 +409,7 @@ class Client:
             self._left_on = False
             self.terminals.switch(self._spindle.given, powered=self._powered)
 
-    def given(self) -> dict[Place, Raw]:
-        """What the parts say of themselves: that they are parts, and the names of their terminals."""
-        kind = MACHINE["build.controller"]
-        found: dict[Place, Raw] = {Place(kind.wire.index, kind.wire.sub): kind.choice("parts").raw}
-        for names, parts, screws in (
-            (INPUT["input.terminal"], INPUT["input.part"], self.terminals.ins),
-            (OUTPUT["output.terminal"], OUTPUT["output.part"], self.terminals.outs),
-        ):
-            for slot, screw in enumerate(screws):
-                found[Place(part_index(names, slot), names.wire.sub)] = screw.name
-                found[Place(part_index(parts, slot), parts.wire.sub)] = screw.part.identity.mark
-                if screw.level:
-                    found |= {
-                        place(Address(slot, key)): encode(OUTPUT[key], value) for key, value in _OF_LEVELS.items()
-                    }
-        for axis in self.drawn:
-            found[place(Address(axis.slot, "axis.part"))] = axis.part.identity.mark
-        if self.turning is not None:
-            found[place(Address(None, "spindle.part"))] = self.turning.part.identity.mark
-        return found
-
     # -- values ---------------------------------------------------------------------------------------------------
-
-    def part_facts(self) -> tuple[PartFacts, ...]:
-        """What was seen of each part until now."""
-        axes = {axis.part.node: axis for axis in self.drawn}
-        return tuple(
-            PartFacts(
-                part.identity, axes[node].slot if node in axes else None, axes[node].told if node in axes else UnitsTold(),
-                part.sizes, part.missing, "" if node in axes else self.parts.role(node),
-            )
-            for node, part in self._parts.items()
-        )  # fmt: skip
 
     def makers_method(self, part: Part, way: int) -> int | None:
         """The maker's number for a way of homing that the standard has none for (our own below zero); None where nobody has
@@ -510,24 +419,11 @@ class Client:
         return next((found[way] for found in methods if way in found), None)
 
     def condition_of(self, node: int) -> PartCondition:
-        part = self._parts[node]
-        axis = next((axis for axis in self.drawn if axis.part is part), None)
-        supply, effort = part.read_if_there((c.SUPPLY, 0)), part.read_if_there((c.TORQUE, 0), signed=True)
-        lag = part.read_if_there((c.FOLLOWING_ERROR, 0), signed=True) if axis is not None else None
-        return PartCondition(
-            supply / 1000 if supply is not None else None,
-            effort / 1000 if effort is not None else None,
-            lag / float(axis.units.place) if lag is not None and axis is not None else None,
-            part.read_if_there((c.ERROR_CODE, 0)) or 0,
-        )
+        return facts.condition_of(self, node)
 
     def sheet_of(self, node: int) -> str:
-        """The data sheet that a part itself holds (1021h, CiA 301 7.5.2.21). Raises WriteRefused where it holds none."""
-        part = self._parts[node]
-        if part.read_if_there((STORE_FORMAT, 0)):
-            raise WriteRefused(f"{part.called} holds a data sheet that its maker packed in a way of his own.")
-        data = part.bytes_of((STORED, 0), "its data sheet", LONGEST)
-        return data.decode("utf-8", "replace")
+        """Raises WriteRefused where the part holds none."""
+        return facts.sheet_of(self.by_node[node])
 
     def keep(self, kept: Kept) -> None:
         """On the disk when this returns. Raises LinkError."""
@@ -560,13 +456,13 @@ class Client:
         if any(axis.state.moving for axis in self.drawn):
             raise NotAllowedNow("The parts are restarted only while nothing moves.")
         self._beats = False
-        for part in self._parts.values():
+        for part in self.by_node.values():
             part.booted = False
             part.manage(NMT_RESET)
         deadline = time.monotonic() + self.times.return_
-        while not all(part.booted for part in self._parts.values()):
+        while not all(part.booted for part in self.by_node.values()):
             if time.monotonic() > deadline:
-                silent = ", ".join(part.called for part in self._parts.values() if not part.booted)
+                silent = ", ".join(part.called for part in self.by_node.values() if not part.booted)
                 raise LinkLost(
                     f"{self.address}: {silent} did not come back within {self.times.return_:.0f} s of the restart."
                 )
@@ -577,7 +473,7 @@ class Client:
         """After a part has started anew: it knows nothing of what it was told."""
         self.booted = False
         self._spindle.ask(Asked())
-        for part in self._parts.values():
+        for part in self.by_node.values():
             if part.booted:
                 part.booted, part.reports = False, None
                 part.manage(NMT_START)
@@ -591,7 +487,7 @@ class Client:
         self._begin()
 
     def need_operational(self) -> None:
-        for part in self._parts.values():
+        for part in self.by_node.values():
             if part.nmt != OPERATIONAL:
                 part.manage(NMT_START)
                 part.heard(time.monotonic())

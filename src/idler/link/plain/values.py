@@ -19,6 +19,7 @@ from idler.core.profile.partunits import Told as UnitsTold
 from idler.core.table.rows.spindle import OWN_DRIVE
 
 from ..errors import LinkError, NotAllowedNow, NotStored, WriteRefused
+from .facts import given, part_facts
 from .part import Object, Part
 
 if TYPE_CHECKING:
@@ -169,7 +170,7 @@ def read_all(client: Client, progress: Told = lambda _done, _total: None) -> Con
     raws = dict(image(Machine.shaped(shape)))
     raws.update(_as_found(client, shape))
     raws.update({where: raw for where, raw in kept.raws.items() if where in raws})
-    raws.update(client.given())
+    raws.update(given(client))
     there = held(client)
     units = _units(raws, client)
     for done, item in enumerate(there):
@@ -186,7 +187,7 @@ def read_all(client: Client, progress: Told = lambda _done, _total: None) -> Con
     lives = homes.homes(shape, objects)
     client.configure(machine)
     client.in_use = raws
-    return ControllerImage(shape, raws, unstored=len(kept.sending), homes=lives, parts=client.part_facts())
+    return ControllerImage(shape, raws, unstored=len(kept.sending), homes=lives, parts=part_facts(client))
 
 
 def _units(raws: Mapping[Place, Raw], client: Client) -> list[PartUnits]:
