@@ -29,6 +29,7 @@ HOME = 0.05  # mm (°) between two homes
 TURNS, SOON, AGAIN = 20.0, 12.0, 3  # rpm from which a spindle is seen to turn, s in which it does, and presses in them
 CLEAR = 1.0  # mm (°) between a turning point and an end of the travel
 UNEVEN = 1.5  # times what is wanted of a bed
+SLOWEST = 0.7  # share of the highest speed of its range, below which its times are not those of it
 STEADY, NEAR, LATE = 3.0, 0.03, 0.3  # s after a wait; share of a speed within which it is there; s that are seen late
 
 
@@ -176,6 +177,9 @@ def _times(machine: OpenMachine, hands: Hands) -> Iterator[str]:
     _powered(machine)
     for end, asked in (("up", Asked(run=1, speed=round(found.high))), ("down", Asked())):
         speeds = _record(machine, hands, asked, wait[end] + STEADY)
+        last = median(speed for at, speed in speeds if at > wait[end] + STEADY / 2)
+        if asked.run and last < SLOWEST * found.high:
+            yield f"times.{number + 1}: it comes to {last:.0f} rpm, and {found.high:.0f} were asked for"
         if (there := _there(speeds, wait[end] + STEADY / 2)) > wait[end] + LATE:
             yield f"times.{number + 1}: {there:.2f} s {end}, and {wait[end]:.2f} s are waited for"
 

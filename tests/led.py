@@ -59,6 +59,8 @@ class Watched(OpenMachine):
             return super().run(word, axis, answers, wishes)
         finally:
             limit.stop()
+            if self.person is not None:
+                self.person.let_go()
 
 
 @dataclass

@@ -128,10 +128,18 @@ class Person:
         timer.start()
 
     def of_stop(self, question: Question[Any]) -> str | None:
-        if question.key == "stop.loose":
+        if question.key in ("stop.loose", "stop.holds"):
             moved = [axis.name for axis in self.machine.machine.axes if axis.whole("axis.output")]
-            return "yes" if all(self.hands.ask(do="push", axis=name)["loose"] for name in moved) else "no"
+            holds = [not self.hands.ask(do="push", axis=name)["loose"] for name in moved]
+            return "yes" if (all(holds) if question.key == "stop.holds" else not any(holds)) else "no"
         return self.of_guard(question)
+
+    def let_go(self) -> None:
+        """Nothing stays pressed by a hand when a step is over."""
+        known = {item["name"] for item in self.hands.ask(do="look")["switches"]}
+        for way in ("stop", "guard"):
+            if SWITCHES[way] in known:
+                self.hands.ask(do="release", switch=SWITCHES[way])
 
     def of_guard(self, question: Question[Any]) -> str | None:
         name, _, what = question.key.partition(".")
@@ -145,6 +153,8 @@ class Person:
     def of_direction(self, question: Question[Any]) -> str:
         axes = {axis["name"]: axis["at"] for axis in self.hands.ask(do="look")["axes"]}
         others = [name for name, at in self._before.items() if name[0] != question.axis and abs(axes[name] - at) > 0.05]
+        if question.key == "direction.hand":
+            return "loose" if self.hands.ask(do="push", axis=question.axis)["loose"] else "holds"
         if question.key == "direction.which":
             return others[0][0] if others else "none"
         moved = {name: axes[name] - at for name, at in self._before.items() if name[0] == question.axis}

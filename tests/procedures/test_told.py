@@ -110,6 +110,10 @@ class Person:
                 return f"{self._moved(question.axis) / (25.4 if question.unit == 'in' else 1):.4f} {question.unit}"
             case "stop.loose":
                 return "no" if self.iron.powered else "yes"
+            case "stop.holds":
+                return "yes"
+            case "direction.hand":
+                return "holds" if self.iron.powered else "loose"
             case "spindle.seconds":
                 return "3.2 s"
             case "spindle.reading":

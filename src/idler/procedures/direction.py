@@ -4,31 +4,37 @@ from __future__ import annotations
 
 from idler.core.machine import Address
 from idler.core.mechanics.axis_directions import sense, small_move
-from idler.core.proof.claims import Witness, direction_claim
+from idler.core.proof.claims import Proof, Witness, direction_claim, input_claim, state
 from idler.core.values.parameter import Value
+from idler.core.values.roles import InputRole
+from idler.core.wiring import Duty, input_of
+from idler.core.wiring.signals import Hand, SignalsVerdict, stood_still
 
 from .at_rest import AtRest
-from .engine import Ending, Procedure, Result, Run, Wait
+from .engine import Ending, Procedure, Result, Run, Steps, Wait
 from .questions import choice
 
 APART = "apart"  # the answer where two motors of one beam turn against each other
 EXCHANGED = "exchanged"  # what became of it where the drives of two axes changed places
 EXCHANGING = "Their drives change places then: Idler powers off and connects anew."
+_NOT_SO = {"nothing": "nothing was seen to move", APART: "its two sides went apart", "other": "something else moved"}
 SETTLED = 0.25  # s at rest before anything is asked
 
 
 class DirectionRun(Procedure):
-    """seen: the last answer, of the axis in slot. moved: the axis whose drive it got in its place."""
+    """seen: the last answer, of the axis in slot. hand: what one felt where nothing moved. moved: the axis whose drive it got
+    in its place."""
 
     what = "the small move of an axis"
     slot = 0
     seen = moved = ""
+    hand = Hand.STIFF
 
     def look_at(self, slot: int) -> str:
         """Moves it a little and asks what was seen; a sentence where it cannot begin."""
         if why := self._session.motion_obstacle(direction_claim(self._session.machine, slot).rests):
             return why
-        self.slot, self.seen = slot, ""
+        self.slot, self.seen, self.hand = slot, "", Hand.STIFF
         self.what = f"the small move of {self._session.machine.names[slot]}"
         self.begin(self._looking(slot), "Esc stops it.")
         return ""
@@ -56,13 +62,35 @@ class DirectionRun(Procedure):
         )
         assert seen is not None
         self.seen = seen
+        words = f"{right.thing} was seen to go {right.plus}" if seen == "plus" else _NOT_SO.get(seen, "")
+        self.keep_proof(
+            direction_claim(session.machine, slot), seen == "plus", words or f"it went {right.minus}", Witness.EYES
+        )
+        if seen == "plus":
+            return Result(Ending.PROVEN, f"{name}: {words}.")
         if seen == "other" and session.machine.made_of_parts:
             return (yield from self._which(slot))
-        if seen == "plus":
-            words = f"{right.thing} was seen to go {right.plus}"
-            self.keep_proof(direction_claim(session.machine, slot), True, words, Witness.EYES)
-            return Result(Ending.PROVEN, f"{name}: {words}.")
-        return Result(Ending.NOT_PROVEN, self.words_of(seen, slot), edit=self.turned_round(slot, seen))
+        if seen == "nothing" and not session.machine.made_of_parts:
+            yield from self._feel(slot)
+        return Result(Ending.NOT_PROVEN, self.words_of(seen, slot), edit=self.mended(slot, seen))
+
+    def _feel(self, slot: int) -> Steps:
+        """A motor that holds has power, and sees no steps; one that gives way has none."""
+        name, thing = self._session.machine.names[slot], sense(self._session.machine, slot).thing
+        words = f"Leave the drives on, and push {thing} along {name} with a hand: does its motor hold?"
+        felt = yield from self.ask(
+            choice("direction.hand", words, {each.key: each.words for each in Hand}, name), free=True
+        )
+        self.hand = next(each for each in Hand if each.key == felt)
+        if self.hand is Hand.LOOSE:
+            self._session.homes.lose([slot], "may stand elsewhere, for a hand has pushed")
+
+    def _unmoved(self, slot: int) -> SignalsVerdict:
+        machine, proofs = self._session.machine, self._session.proofs
+        item = input_of(machine, Duty(InputRole.STOP))
+        stop = item is not None and state(machine, input_claim(machine, item), proofs) is Proof.PROVEN
+        others = [state(machine, direction_claim(machine, each.slot), proofs) for each in machine.axes]
+        return stood_still(machine, slot, self.hand, stop_proven=stop, others_go=Proof.PROVEN in others)
 
     def _which(self, slot: int) -> Run:
         """Of plain drives it is only a matter of words which is which: the two change places, and both are looked at anew."""
@@ -85,8 +113,11 @@ class DirectionRun(Procedure):
         session.exchange_drives(name, self.moved)
         return Result(Ending.NOT_PROVEN, self.words_of(EXCHANGED, slot))
 
-    def turned_round(self, slot: int, seen: str) -> dict[Address, Value]:
-        """The values that turn its direction round, or that of its second motor, where that was seen to be wrong."""
+    def mended(self, slot: int, seen: str) -> dict[Address, Value]:
+        """The values that mend what was seen to be wrong: its direction turned round, or that of its second motor; or the
+        signals of which its drive sees nothing."""
+        if seen == "nothing" and not self._session.machine.made_of_parts:
+            return self._unmoved(slot).edit
         key = {"minus": "axis.reversed", APART: "axis.second_reversed"}.get(seen, "")
         return {Address(slot, key): not self._session.machine[Address(slot, key)]} if key else {}
 
@@ -109,11 +140,10 @@ class DirectionRun(Procedure):
             return (
                 f"The two motors of {name} turned against each other. Turn the second one round, send, and look again."
             )
+        if seen == "nothing" and machine.made_of_parts:
+            return f"{name}: look whether its motor is plugged in at its drive, and whether that has the power for it."
         if seen == "nothing":
-            return (
-                f"{name} has drive output {machine.axis(slot).whole('axis.output')}: look whether its motor is plugged in "
-                "there, whether its drive has power, and whether the enable line must be inverted (Wiring, Signals)."
-            )
+            return self._unmoved(slot).words
         if seen == EXCHANGED:
             return f"The drives of {name} and {self.moved} have changed places. Power, and look at both again."
         if machine.made_of_parts:

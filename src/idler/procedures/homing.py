@@ -484,6 +484,7 @@ class HomingRun(Procedure):
         axis = machine.axis(slot)
         places = [way(axis) * at for _, at, _ in record.points]
         marked = by_index(axis)
+        direction = state(machine, direction_claim(machine, slot), self._session.proofs)
         return HomingSeen(
             record.result,
             went=max(places) - places[0] if places and record.phases else None,
@@ -493,7 +494,8 @@ class HomingRun(Procedure):
             off=self._off(slot) if found and record.was_homed else None,
             sides=found.get(SIDES) if two_sides(machine, axis) else None,
             others=tuple(sorted(record.others)),
-            directed=state(machine, direction_claim(machine, slot), self._session.proofs) is Proof.PROVEN,
+            directed=direction is Proof.PROVEN,
+            refuted=direction is Proof.FAILED,
             gave_up=record.gave_up,
             touched=all(
                 state(machine, input_claim(machine, item), self._session.proofs) is Proof.PROVEN

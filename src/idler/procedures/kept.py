@@ -90,7 +90,7 @@ class KeptRun(WitnessRun):
             shift = (sum(shifts[TOUCHES:]) - sum(shifts[:TOUCHES])) / TOUCHES
             found.append(kept(machine, slot, shift, max(ranges) + 2 * self._unsure[slot]))
             if not found[-1].held:
-                session.homes.lose([slot], "lost steps")
+                session.homes.lost_steps(slot, "lost steps", Witness.SWITCH)
         self.found = tuple(found)
         held = all(each.held for each in found)
         words = f"{moves} moves of {listed([machine.names[slot] for slot in slots])} at once; {figures(machine, self.found)}"

@@ -53,6 +53,7 @@ class Question(Generic[A]):
 
 QUESTIONS: Mapping[str, tuple[QuestionKind, str]] = {
     "direction.seen": (QuestionKind.CHOICE, "where the axis was seen to go: plus, minus, apart (two motors), nothing, other"),
+    "direction.hand": (QuestionKind.CHOICE, "what a hand feels that pushes at an axis which did not move: holds, loose, stiff"),
     "direction.which": (QuestionKind.CHOICE, "of plain drives, which axis moved instead of the one that was told to, or none"),
     "guard.close": (QuestionKind.DONE, "the guard is closed: answered by the machine"),
     "guard.open": (QuestionKind.DONE, "the guard is open: answered by the machine"),
@@ -110,6 +111,7 @@ QUESTIONS: Mapping[str, tuple[QuestionKind, str]] = {
     "scale.move": (QuestionKind.DONE, "the axis may go the way that is to be read"),
     "scale.reading": (QuestionKind.READING, "what the instrument says, with its sign"),
     "spindle.reading": (QuestionKind.READING, "what the tachometer says"),
+    "stop.holds": (QuestionKind.YES, "whether every motor holds although the drives are off, and not only one"),
     "stop.loose": (QuestionKind.YES, "whether each axis that a hand can move can be pushed: its motor has no current then"),
     "encoder.turned": (QuestionKind.DONE, "the spindle was turned by hand as often as it was asked for, to the same mark"),
     "spindle.belt": (QuestionKind.DONE, "the belt, or the gear, lies where it is asked for"),

@@ -15,6 +15,7 @@ from idler.core.mechanics.axis_directions import shown_per_travel
 from idler.core.mechanics.chain import Chain
 from idler.core.mechanics.drivers import counts_at, other_counts
 from idler.core.mechanics.mistakes import ScaleCause, causes
+from idler.core.mechanics.pulses import longer_pulses
 from idler.core.mechanics.reliable import stalled, stood_still
 from idler.core.mechanics.scale import (
     Instrument,
@@ -367,7 +368,7 @@ class ScaleRun(Procedure):
         """What follows from a move in which nothing moved: of a motor that eyes have seen to move its axis, a gentler pace."""
         session, slot = self._session, self._slot
         axis, self._away = session.machine.axis(slot), 0.0
-        session.homes.lose([slot], "stood still where the controller counted a move")
+        session.homes.lost_steps(slot, "stood still where the controller counted a move", Witness.INSTRUMENT)
         reads, rise = axis.reads, float(session.in_force.axis(slot).number("pace.acceleration"))
         at = f"{axis.name} stood still: it was told to go {self._told} at {reads.speed(speed, 0)}"
         if state(session.machine, direction_claim(session.machine, slot), session.proofs) is not Proof.PROVEN:
@@ -445,7 +446,8 @@ class ScaleRun(Procedure):
         axis, pulse = machine.axis(self._slot), machine[Address(None, "signals.pulse_width")]
         assert isinstance(pulse, Fraction)
         ratio = 1 + found.error(float(Chain.of(axis).counts_per_unit))
-        return causes(axis, ratio, found.relative, pulse, cross=shown_per_travel(machine, self._slot) != 1)
+        cross = shown_per_travel(machine, self._slot) != 1
+        return causes(axis, ratio, found.relative, pulse, longer_pulses(machine, longest=True), cross=cross)
 
     def edit_for(self, cause: ScaleCause) -> dict[Address, Value]:
         """Mends the link of the train that explains the ratio; a correction that was there goes."""
@@ -533,7 +535,8 @@ class ScaleRun(Procedure):
         session.keep_passes(name, [*self.passes, made])
         self._start = None
         if (lost := lost_steps(self.passes)) is not None:
-            session.homes.lose([self._slot], f"lost {percent(lost[0])} of its way at {reads.speed(lost[1], 0)}")
+            words = f"lost {percent(lost[0])} of its way at {reads.speed(lost[1], 0)}"
+            session.homes.lost_steps(self._slot, words, Witness.INSTRUMENT)
 
     def _value(self, typed: str) -> Fraction:
         """A reading of the instrument. Raises Refusal."""

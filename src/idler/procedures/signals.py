@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Generator
 
 from idler.core.homing import way
-from idler.core.proof.claims import pace_claim
+from idler.core.proof.claims import home_witness, pace_claim
 from idler.core.wiring.signals import POWERINGS, REVERSALS, SignalsVerdict, judge_signals
 from idler.session.session import Session
 from idler.session.topic import Topic
@@ -53,7 +53,7 @@ class SignalsRun(WitnessRun):
         second = yield from self._shift(slot)
         verdict = judge_signals(self._session.machine, slot, first, second)
         if not verdict.good:
-            self._session.homes.lose([slot], "lost steps")
+            self._session.homes.lost_steps(slot, "lost steps", home_witness(axis))
         self.judged.publish(verdict)
         return Result(Ending.DONE if verdict.good else Ending.NOT_PROVEN, verdict.words, edit=verdict.edit)
 

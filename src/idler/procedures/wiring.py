@@ -8,6 +8,7 @@ from idler.core.profile.cia402 import State
 from idler.core.profile.terminals import Condition
 from idler.core.proof.claims import Claim, Proof, Witness, duty_key, state, wiring_claims
 from idler.core.spindle import has_own_drive
+from idler.core.values.parameter import Value
 from idler.core.values.roles import InputRole
 from idler.core.wiring import Input, contacts, inputs, outputs
 from idler.core.wiring.trials import GuardTrial, Outcome, StopTrial, TerminalsSeen, TouchRound
@@ -84,6 +85,10 @@ class GuidedProof(WatchingProcedure):
                     if isinstance(trial, StopTrial):
                         trial.answer(bool(loose))
                     self._session.homes.lose(self._counted, "may stand elsewhere, for a hand has pushed")
+                case "stop.holds" as key:
+                    every = yield from self.ask(yes(key, trial.step))
+                    if isinstance(trial, StopTrial):
+                        trial.all_hold(bool(every))
                 case key:  # the person does it, and the machine answers
                     yield from self.ask(done(key, trial.step, by_world=True), unless=changed)
                     if self._answered and key == "stop.power":
@@ -98,7 +103,13 @@ class GuidedProof(WatchingProcedure):
         self.keep_proof(claim, passed, trial.result, witness)
         words = f"{capital(item.duty.label)}: {trial.result}."
         self._session.tell("plain" if passed else "warn", words if passed else f"Not proven. {words}")
-        return Result.of(passed, words)
+        return Result.of(passed, words, self._edit_of(trial))
+
+    def _edit_of(self, trial: StopTrial | GuardTrial) -> dict[Address, Value]:
+        """Of a controller that makes the line itself, the enable line the other way round, where every motor held."""
+        machine, enable = self._session.machine, Address(None, "signals.enable_inverted")
+        every = isinstance(trial, StopTrial) and trial.every and not machine.made_of_parts
+        return {enable: not machine[enable]} if every else {}
 
     @property
     def _counted(self) -> list[int]:

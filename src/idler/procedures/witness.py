@@ -12,7 +12,7 @@ from idler.core.profile import cia402 as c
 from idler.core.profile.cia402 import position_from
 from idler.core.profile.codec import Place
 from idler.core.profile.homing import LATCHED_WITHIN, TOUCH_PLACE
-from idler.core.proof.claims import Proof, ends_claim, scale_claim, state
+from idler.core.proof.claims import Proof, ends_claim, home_witness, scale_claim, state
 from idler.core.table import axis_index
 from idler.core.travel.ends import counts_apart
 from idler.core.values.parameter import Value
@@ -158,7 +158,7 @@ class WitnessRun(Procedure):
         """Whether so large a shift is lost steps; then its home is not known any more, and the person is told."""
         if abs(shift) <= shift_allowed(self._session.machine, slot):
             return False
-        self._session.homes.lose([slot], "lost steps")
+        self._session.homes.lost_steps(slot, "lost steps", home_witness(self._session.machine.axis(slot)))
         return True
 
     def to(self, slot: int, coordinate: float, speed: float, *, feel: bool = False) -> Steps:

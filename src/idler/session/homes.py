@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from idler.core.errors import About, IdlerError, Sentence
 from idler.core.machine import Address, Machine
+from idler.core.proof.claims import Proof, Witness, pace_claim, state
 from idler.core.words import listed
 from idler.shelf.shelf import Shelf
 
@@ -60,6 +61,14 @@ class Homes:
             its, it = ("its home is", "it") if len(lost) == 1 else ("their homes are", "them")
             words = f"{names} {why}: {its} not known any more. Home {it} before you rely on a coordinate."
             self._session.tell("warn", words)
+
+    def lost_steps(self, slot: int, why: str, witness: Witness) -> None:
+        """The same of an axis that was seen to lose steps; a pace that was proven has not held then."""
+        self.lose([slot], why)
+        session = self._session
+        claim = pace_claim(session.machine, slot)
+        if state(session.machine, claim, session.proofs) is Proof.PROVEN:
+            session.keep_proof(claim, False, f"it {why}", witness)
 
     def lose_moved(self, before: Machine | None, now: Machine) -> None:
         """A coordinate of home that is another one now counts from the next homing on; soft limits that were told with it would

@@ -13,7 +13,8 @@ from hypothesis import strategies as st
 
 from idler.core.machine import Axis, Machine
 from idler.core.mechanics.chain import Chain
-from idler.core.mechanics.mistakes import causes, slips
+from idler.core.mechanics.mistakes import ScaleCause, causes, slips
+from idler.core.mechanics.pulses import longer_pulses
 from idler.core.mechanics.scale import (
     INSTRUMENTS,
     Instrument,
@@ -36,6 +37,8 @@ from idler.core.mechanics.scalewords import percent, proof_words, sentence
 from idler.core.proof.claims import Proof, Witness, claims, evidence, scale_claim, state
 from idler.core.values.stage import Stage
 from tests.support import A, X, at, verge
+
+WIDTH, RATE = at(None, "signals.pulse_width"), at(None, "signals.step_rate")
 
 RULE, CALIPER, DIAL, BLOCKS = (
     next(item for item in INSTRUMENTS if item.key == key) for key in ("rule", "caliper", "dial", "blocks")
@@ -246,14 +249,29 @@ class Causes(unittest.TestCase):
 
 class Signals(unittest.TestCase):
     def test_a_pulse_too_short_is_among_the_causes_of_a_way_too_short(self) -> None:
-        axis = verge().axis(X)
-        named = lambda pulse, ratio: [  # noqa: E731
-            cause for cause in causes(axis, ratio, 1e-4, Fraction(pulse)) if cause.slip.key == "signals.pulse_width"
-        ]
+        def named(pulse: str, ratio: float) -> list[ScaleCause]:
+            machine = verge().with_values({WIDTH: Fraction(pulse)})
+            found = causes(machine.axis(X), ratio, 1e-4, Fraction(pulse), longer_pulses(machine, longest=True))
+            return [cause for cause in found if cause.slip.key == WIDTH.key]
+
         self.assertTrue(named("1.5", 0.5))  # half the way: the microsteps would explain it as well
         self.assertTrue(named("1.5", 0.63))
         self.assertFalse(named("1.5", 2.0))  # nothing that misses pulses goes too far
-        self.assertFalse(named("10", 0.5))
+        self.assertGreater(named("10", 0.8182)[0].probability, 0.5)  # no slip explains it, and a factor would hide it
+        self.assertFalse(named("10", 0.995))  # an inaccurate screw
+        self.assertFalse(named("20", 0.8182))  # that was tried
+
+    def test_longer_pulses_leave_the_top_speeds_the_steps_that_they_need(self) -> None:
+        machine = verge().with_values({WIDTH: Fraction("2.5"), RATE: Fraction(120)})
+        self.assertEqual(longer_pulses(machine), {WIDTH: 5, RATE: 100})
+        for axis in machine.axes:
+            needed = Chain.of(axis).step_rate(axis.number("pace.top_speed"))
+            for longest in (False, True):
+                self.assertLessEqual(needed, machine.with_values(longer_pulses(machine, longest=longest)).step_rate)
+        self.assertGreater(longer_pulses(machine, longest=True)[WIDTH], 5)
+        self.assertEqual(longer_pulses(machine.with_values({WIDTH: Fraction(20)})), {})
+        fast = machine.with_values({at(X, "chain.microsteps"): 64, at(X, "pace.top_speed"): Fraction(3000)})
+        self.assertEqual(longer_pulses(fast), {}, "128 000 steps in a second")
 
 
 class Contradictions(unittest.TestCase):

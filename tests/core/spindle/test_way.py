@@ -31,11 +31,13 @@ class Seen(unittest.TestCase):
             self.assertFalse(found.held and found.edit)
 
     def test_what_should_change_its_way_and_does_not_is_told_from_wires_that_are_exchanged(self) -> None:
-        both, one = with_roles(o1="direction"), with_roles(o2="turn_right")
+        both, one = with_roles(o0="spindle_on", o1="direction"), with_roles(o2="turn_right")
         for machine, seen, held, edits, says in (
             (both, {1: 1, -1: -1}, True, 0, "it did"), (both, {1: -1, -1: 1}, False, 1, "wrong way"),
             (both, {1: 1, -1: 1}, False, 0, "does nothing"), (both, {1: -1, -1: -1}, False, 0, "does nothing"),
-            (both, {1: 1, -1: 0}, False, 0, "Nothing was seen"), (both, {1: 1}, False, 0, "See it turn left, too"),
+            (both, {1: 1, -1: 0}, False, 0, "the output that turns it left"),
+            (both, {1: 0, -1: -1}, False, 2, "at each other's terminals"), (both, {1: 0, -1: 0}, False, 0, "Nothing was seen"),
+            (both, {1: 0}, False, 0, "Nothing was seen"), (both, {1: 1}, False, 0, "See it turn left, too"),
             (one, {1: 1}, True, 0, "it did"),
         ):  # fmt: skip
             with self.subTest(seen=seen):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 import random
 import unittest
 from fractions import Fraction
@@ -215,8 +216,14 @@ class Trials(unittest.TestCase):
         story = (1, {"powered": True}), (2, {"made": True}), (2.1, {"powered": False, "fault": True})
         self.assertIs(self.run_through(trial, *story), Outcome.RUNNING)
         trial.answer(False)
-        self.assertIs(trial.outcome, Outcome.FAILED)
-        self.assertIn("a motor holds", trial.result)
+        self.assertEqual((trial.outcome, trial.wants), (Outcome.RUNNING, "stop.holds"))
+        for every, says in ((True, "the enable line is told the wrong way round"), (False, "a motor holds")):
+            judged = copy.deepcopy(trial)
+            judged.all_hold(every)
+            self.assertEqual((judged.outcome, judged.every), (Outcome.FAILED, every))
+            self.assertIn(says, judged.result)
+        outcome = self.run_through(trial, (2.2, {"powered": True}))
+        self.assertIs(outcome, Outcome.FAILED)  # that came back while somebody pushed
 
     def test_stops_that_do_not(self) -> None:
         pressed = [(1.0, {"powered": True}), (2.0, {"made": True})]

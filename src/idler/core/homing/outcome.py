@@ -30,7 +30,7 @@ TIMES_SCATTER = 5.0  # standard deviations of its own scatter by which a home ma
 class HomingSeen:
     """What was seen of one homing. Lengths in mm (°); None where it was not measured.
 
-    went          how far the axis went from its start towards home
+    went          how far the axis was counted to go from its start towards home
     lets_go       how far behind the place where it made the switch was seen to let go, in this run or the last good one
     mark          how far the index mark was from the switch or stop
     effort        usual share of the torque on the approach
@@ -38,6 +38,7 @@ class HomingSeen:
     sides         how far the switch of the second motor's side lies further to +, by the steps of its own motor
     others        inputs that were made on the way and belong to something else
     directed      whether the direction of the axis was proven before
+    refuted       whether it was seen not to go where it was told to
     touched       whether each switch of the axis has answered when it was touched by its name
     gave_up       whether its drive reported trouble on the way
     """
@@ -51,6 +52,7 @@ class HomingSeen:
     sides: float | None = None
     others: tuple[int, ...] = ()
     directed: bool = False
+    refuted: bool = False
     touched: bool = False
     gave_up: bool = False
 
@@ -148,7 +150,7 @@ def causes(machine: Machine, slot: int, seen: HomingSeen) -> tuple[HomingCause, 
     }.get(seen.result)  # fmt: skip
     if found is None:
         return ()
-    first = _swapped(machine, axis, seen) if seen.result in _BLIND else ()
+    first = [*_refuted(axis, seen), *_swapped(machine, axis, seen)] if seen.result in _BLIND else ()
     return (*first, *found(machine, axis, seen))
 
 
@@ -202,6 +204,16 @@ def _length(axis: Axis, value: float | Fraction, decimals: int = 2) -> str:
 
 def _terminal(machine: Machine, number: int | None) -> str:
     return f"terminal {machine[Address(number, 'input.terminal')]}" if number is not None else "its terminal"
+
+
+def _refuted(axis: Axis, seen: HomingSeen) -> Iterator[HomingCause]:
+    """What eyes saw comes before what is counted."""
+    if seen.refuted:
+        words = (
+            f"When it was looked at, {axis.name} did not go where it was told to. Settle its direction first (Drives): what "
+            "was counted here is no way that it went."
+        )
+        yield HomingCause("It does not go as it is told", words)
 
 
 def _swapped(machine: Machine, axis: Axis, seen: HomingSeen) -> Iterator[HomingCause]:
@@ -299,7 +311,7 @@ def _too_short(machine: Machine, axis: Axis, seen: HomingSeen) -> Iterator[Homin
 
 
 def _wrong_way(axis: Axis, went: float | None) -> HomingCause:
-    far = f" It went {_length(axis, went)} to {'+' if way(axis) > 0 else '−'}." if went is not None else ""
+    far = f" {_length(axis, went)} to {'+' if way(axis) > 0 else '−'} were counted." if went is not None else ""
     return HomingCause(
         "It goes the wrong way",
         f"Look which way it goes: its direction, or the side of its home, may be turned round.{far}",

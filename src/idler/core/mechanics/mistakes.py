@@ -8,9 +8,10 @@ the candidates. Priors say how common a slip is. Bayes' rule gives what is left.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from fractions import Fraction
+from types import MappingProxyType
 
 from ..finals import FINALS
 from ..finals.base import MM_PER_INCH, TEETH
@@ -26,6 +27,7 @@ MOST = 5  # causes that are told: several slips of the same ratio cannot be told
 MICROSTEPS = (1, 2, 4, 5, 8, 10, 16, 20, 25, 32, 40, 50, 64, 100, 128, 256)
 _WHOLE_RATIOS = (2, 3, 4, 5, 6, 7, 8, 9, 10, 12, 15, 16, 20, 25, 30, 40, 50, 60, 80, 90, 100)
 RATIOS = (Fraction(3, 2), Fraction(5, 2), *map(Fraction, _WHOLE_RATIOS))
+MISSED = 0.01  # of its way: less too short is what a worn or cheap part may be
 UNLISTED = 0.2  # of the mistakes: a part that nobody listed
 ALONE = 0.89  # the most that is said of one cause while another explains the figure as well
 
@@ -140,17 +142,14 @@ def _final(axis: Axis) -> Iterator[Slip]:
         yield _slip(axis, *other)
 
 
-GOOD_PULSE = Fraction(5)  # µs that any driver sees
-
-
-def _signals(ratio: float, pulse: Fraction | None) -> Iterator[Slip]:
+def _signals(ratio: float, pulse: Fraction | None, longer: Mapping[Address, Value]) -> Iterator[Slip]:
     """A driver that takes only part of the step pulses explains any way that is too short; the shorter the pulse, the
     likelier."""
-    if pulse is None or ratio >= 1 - 3 * MADE or pulse >= GOOD_PULSE:
+    if pulse is None or ratio >= 1 - 3 * MADE or not longer:
         return
-    words = f"its driver misses step pulses: they last {float(pulse):g} µs, and many drivers need 2.5 or more"
+    words = f"its driver misses step pulses: they last {float(pulse):g} µs, and drivers need from 2.5 to 10"
     weight = 4.0 if pulse < 2 else 1.5 if pulse < Fraction(5, 2) else 0.2
-    yield Slip("signals.pulse_width", words, ratio, weight, ((Address(None, "signals.pulse_width"), GOOD_PULSE),))
+    yield Slip("signals.pulse_width", words, ratio, weight, tuple(longer.items()))
 
 
 def _diameter(axis: Axis, cross: bool) -> Iterator[Slip]:
@@ -173,15 +172,22 @@ def _inches(axis: Axis) -> Iterator[Slip]:
 
 
 def causes(
-    axis: Axis, ratio: float, uncertainty: float, pulse: Fraction | None = None, *, cross: bool = False
+    axis: Axis,
+    ratio: float,
+    uncertainty: float,
+    pulse: Fraction | None = None,
+    longer: Mapping[Address, Value] = MappingProxyType({}),
+    *,
+    cross: bool = False,
 ) -> list[ScaleCause]:
     """What explains a measured ratio of true to told travel, most probable first; empty where nothing needs explaining.
 
-    uncertainty: standard, relative. pulse: of the steps, in µs, where signals are to be weighed too. cross: it is the cross
-    slide of a lathe. What is honestly made, only not perfectly, takes part as a candidate, and so does a part that nobody
-    listed, whose ratio may be any from 1/20 to 20 (evenly by its logarithm).
+    uncertainty: standard, relative. pulse: of the steps, in µs, where signals are to be weighed too, and longer: what makes
+    them longer. cross: it is the cross slide of a lathe. What is honestly made, only not perfectly, takes part as a candidate,
+    and so does a part that nobody listed, whose ratio may be any from 1/20 to 20 (evenly by its logarithm). A way that is far
+    too short and that no slip explains is rather one of missed pulses: longer ones show it, and a factor would hide it.
     """
-    lost = list(_signals(ratio, pulse))
+    lost = list(_signals(ratio, pulse, longer))
     listed = [*slips(axis), *lost, *_diameter(axis, cross), *_inches(axis)]
     total = sum(slip.weight for slip in listed) or 1.0
     wide = math.hypot(uncertainty, MADE)
@@ -191,7 +197,9 @@ def causes(
     shares = [
         (
             slip,
-            share_of_slips * slip.weight / total * (_missed(ratio, wide) if slip in lost else _at(slip, ratio, wide)),
+            share_of_slips * slip.weight / total * _missed_half(ratio, wide) + (1 - HONEST) * _missed_some(ratio)
+            if slip in lost
+            else share_of_slips * slip.weight / total * _at(slip, ratio, wide),
         )
         for slip in listed
     ]
@@ -211,9 +219,14 @@ def _at(slip: Slip, ratio: float, wide: float) -> float:
     return _normal(ratio, slip.ratio, wide * slip.ratio)
 
 
-def _missed(ratio: float, wide: float) -> float:
-    """The likelihood of pulses that are missed: as often every second one as any share of them."""
-    return (1.0 + _normal(ratio, 0.5, wide * 0.5)) / 2
+def _missed_half(ratio: float, wide: float) -> float:
+    """The likelihood of every second pulse missed."""
+    return _normal(ratio, 0.5, wide * 0.5) / 2
+
+
+def _missed_some(ratio: float) -> float:
+    """The same of any share of them that no inaccuracy of a part comes to, as common as two parts that nobody listed."""
+    return UNLISTED if ratio < 1 - MISSED else 0.0
 
 
 def _normal(x: float, mean: float, deviation: float) -> float:

@@ -62,7 +62,8 @@ def ways_verdict(machine: Machine, looks: Mapping[int, Look]) -> WayVerdict:
     told by both."""
     verdicts = {way: way_verdict(machine, way, look.seen, look.measured, look.expected) for way, look in looks.items()}
     if nothing := [way for way, look in looks.items() if not look.seen]:
-        return verdicts[nothing[0]]
+        turned = [way for way, look in looks.items() if look.seen]
+        return _one_way_only(machine, nothing[0], turned[0]) if turned else verdicts[nothing[0]]
     told = [f"Asked to turn {WAYS[way]}, it turned {WAYS[look.seen]}." for way, look in looks.items()]
     if unseen := [WAYS[way] for way in ways_of(machine) if way not in looks]:
         words = _joined(*told, f"See it turn {' and '.join(unseen)}, too.")
@@ -73,6 +74,22 @@ def ways_verdict(machine: Machine, looks: Mapping[int, Look]) -> WayVerdict:
         )
     wrong = [verdict for verdict in verdicts.values() if not verdict.held]
     return wrong[0] if wrong else WayVerdict(True, _joined(*(verdict.words for verdict in verdicts.values())))
+
+
+def _one_way_only(machine: Machine, nothing: int, turned: int) -> WayVerdict:
+    """It turned only when it was asked for the other way: on and direction are at each other's terminals, or the output of one
+    way does nothing."""
+    told = f"Asked to turn {WAYS[nothing]}, nothing was seen to turn; asked to turn {WAYS[turned]}, it did."
+    by_role = {out.role: out for out in outputs(machine)}
+    pair = (OutputRole.SPINDLE_ON, OutputRole.DIRECTION)
+    if nothing == 1 and all(role in by_role for role in pair):
+        on, direction = (by_role[role] for role in pair)
+        edit: dict[Address, Value] = {
+            Address(on.slot, "output.role"): direction.role.key, Address(direction.slot, "output.role"): on.role.key,
+        }  # fmt: skip
+        words = f"Likely the wires of {on.name} and {direction.name} are at each other's terminals: on there, direction here."
+        return WayVerdict(False, f"{told} {words}", edit)
+    return WayVerdict(False, f"{told} Look at the output that turns it {WAYS[nothing]}, and at its wire.")
 
 
 def way_verdict(machine: Machine, asked: int, seen: int, measured: float, expected: float) -> WayVerdict:

@@ -1,13 +1,17 @@
-"""The signals to the drives as a trial between touches of a switch sees them: what is lost at reversals and after power."""
+"""The signals to the drives: what a trial between touches of a switch sees of them, lost at reversals and after power; and what
+a hand tells of a motor that does not go."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from enum import Enum
 from fractions import Fraction
 
 from ..machine import Address, Machine
+from ..mechanics.pulses import longer_pulses
 from ..mechanics.reliable import shift_allowed
 from ..values.parameter import Value
+from ..values.units import figure
 
 REVERSALS, POWERINGS = 200, 20
 MORE_SETUP, MORE_DELAY = Fraction(10), Fraction(200)  # µs and ms that are proposed beside what is told
@@ -42,3 +46,44 @@ def judge_signals(machine: Machine, slot: int, reversed_by: float, powered_by: f
         f"{axis.reads.length(max(abs(reversed_by), abs(powered_by)), 3)} of its place."
     )
     return SignalsVerdict(True, words)
+
+
+class Hand(Enum):
+    """What a hand feels that pushes at an axis while its drive should have power: key and words."""
+
+    HOLDS = ("holds", "it holds")
+    LOOSE = ("loose", "it gives way")
+    STIFF = ("stiff", "no hand can move it")
+
+    def __init__(self, key: str, words: str) -> None:
+        self.key, self.words = key, words
+
+
+def stood_still(machine: Machine, slot: int, hand: Hand, *, stop_proven: bool, others_go: bool) -> SignalsVerdict:
+    """Of an axis of which nothing was seen to move: what a hand at it tells. stop_proven: drives were felt to lose their power
+    by the enable line. others_go: other axes were seen to move by the same signals."""
+    name, output = machine.names[slot], machine.axis(slot).whole("axis.output")
+    enable = Address(None, "signals.enable_inverted")
+    if hand is Hand.LOOSE:
+        words = (
+            f"The motor of {name} has no current: look whether it is plugged in at drive output {output}, and whether its "
+            "drive has power"
+        )
+        if stop_proven:
+            return SignalsVerdict(False, f"{words}.")
+        return SignalsVerdict(False, f"{words}; or the enable line must be inverted.", {enable: not machine[enable]})
+    if hand is Hand.HOLDS:
+        held = f"The motor of {name} holds, so its drive has power and is enabled: it does not see the steps."
+        edit: dict[Address, Value] = {} if others_go else longer_pulses(machine)
+        width = edit.get(Address(None, "signals.pulse_width"))
+        if not isinstance(width, Fraction):
+            words = f"Look at the step wire of drive output {output}, and at how long a pulse its drive wants."
+            return SignalsVerdict(False, f"{held} {words}")
+        rate = edit.get(Address(None, "signals.step_rate"))
+        slower = f", and {figure(rate, 1, trim=True)} kHz of steps at most" if isinstance(rate, Fraction) else ""
+        return SignalsVerdict(False, f"{held} Pulses of {figure(width, 1, trim=True)} µs are proposed{slower}.", edit)
+    words = (
+        f"{name} has drive output {output}: look whether its motor is plugged in there, whether its drive has power, whether "
+        "its step pulses are long enough, and whether the enable line must be inverted (Wiring, Signals)."
+    )
+    return SignalsVerdict(False, words)

@@ -63,19 +63,22 @@ class StopTrial(_Trial):
     """Press: everything loses power, and a hand at each axis feels it. Release: nothing comes back by itself. Power: it does.
 
     What the controller says of its drives proves nothing about their current, so `asks` is true while the person is to push
-    each axis that can be; `answer` goes on. The time that it took is an upper bound: from the last moment that the stop was
-    seen released to the first that everything was seen without power.
+    each axis that can be; `answer` goes on. Where one holds, `holds` is true while they are to say whether all do, which tells
+    a line from a drive; `all_hold` ends it. The time that it took is an upper bound: from the last moment that the stop
+    was seen released to the first that everything was seen without power.
     """
 
     asks: bool = field(default=False, init=False)
+    holds: bool = field(default=False, init=False)
+    every: bool = field(default=False, init=False)  # whether every motor held
     _clear: int = field(default=0, init=False)
     _took: int = field(default=0, init=False)
     _asked: int = field(default=0, init=False)
 
     @property
     def wants(self) -> str:
-        if self.asks:
-            return "stop.loose"
+        if self.asks or self.holds:
+            return "stop.loose" if self.asks else "stop.holds"
         if self.powers:
             return "stop.power"
         return {0: "stop.release" if self.step else "", 1: "stop.press", 3: "stop.release"}.get(self._phase, "")
@@ -102,7 +105,7 @@ class StopTrial(_Trial):
                 self._clear = self._clear if seen.made else seen.now
             case 2:
                 self._judge_press(seen)
-            case 5 if seen.powered or seen.spindle:
+            case 5 | 6 if seen.powered or seen.spindle:
                 self._end(False, "power came back while the stop was pressed")
             case 3:
                 if seen.powered or seen.spindle:
@@ -124,14 +127,21 @@ class StopTrial(_Trial):
         """What the hand felt while the stop was pressed."""
         if not self.asks:
             return
-        self.asks = False
+        self.asks, self.holds = False, not loose
         if loose:
             self._go(3, self._since, "The motors are without current. Release the stop.")
         else:
-            self._end(
-                False, "pressed, the controller says that the drives are off, and a motor holds: its enable line may be told "
-                "the wrong way round, or its drive does not hear it"
-            )  # fmt: skip
+            self._go(6, self._since, "A motor holds although the drives are off. Push each axis: does every one hold?")
+
+    def all_hold(self, every: bool) -> None:
+        """Whether every motor holds, or only some of them."""
+        if not self.holds:
+            return
+        self.holds, self.every = False, every
+        why = "a motor holds: its drive does not hear its enable line. Look at that wire, and at how the drive is set"
+        if every:
+            why = "every motor holds: the enable line is told the wrong way round, or does not reach the drives"
+        self._end(False, f"pressed, the controller says that the drives are off, and {why}")
 
     def _judge_press(self, seen: TerminalsSeen) -> None:
         if not seen.powered and not seen.spindle and seen.fault:

@@ -42,6 +42,7 @@ from idler.core.values.quantity import parse
 from idler.core.values.speedpoints import points_text
 from idler.core.values.units import RPM, SECOND, figure
 from idler.core.wiring.tool import tool_of
+from idler.core.words import capital
 from idler.link.events import Asked, Speeds
 from idler.session.session import Session
 
@@ -396,6 +397,8 @@ class SpindleRun(Turning):
             yield from self._turning(Asked(run=way, speed=round(found.high)))
             text = "How many seconds was it until it went no faster?"
             up = yield from self.ask(reading("spindle.seconds", text, _seconds, unit="s"), unless=self._ended_meanwhile)
+            yield from self._settle(f"Read the tachometer: it should turn with {found.high:.0f} rpm now")
+            self._is_of(found)
             text = "With your answer it is let go: start the stopwatch then."
             yield from self.ask(done("spindle.free", text), unless=self._ended_meanwhile)
             self.rest()
@@ -426,12 +429,18 @@ class SpindleRun(Turning):
         return self._timed(slot)
 
     def _is_of(self, found: Range) -> None:
-        """Times to a speed that is not that of the range would be another one's. Raises Trouble."""
-        if not takes_speeds(self._session.machine) or abs(self._speed() / found.high - 1) <= FAR_OFF:
+        """Times to a speed that is not that of the range would be another one's, and what stands has none. Raises Trouble; and
+        speeds that were proven are not any more."""
+        machine, speed = self._session.machine, self._speed()
+        if abs(speed / found.high - 1) <= FAR_OFF if takes_speeds(machine) else speed > 0:
             return
+        seen = f"asked for {found.high:.0f} rpm, it turns with {speed:.0f}"
+        claim = curve_claim(machine, found.slot)
+        if state(machine, claim, self._session.proofs) is Proof.PROVEN:
+            self.keep_proof(claim, False, seen, speed_witness(self.meter.kind))
         raise Trouble(
-            f"Asked for {found.high:.0f} rpm, it turns with {self._speed():.0f}: these are not the times of {found.title}. "
-            "Look where the belt (or the gear) lies, and prove the speeds first"
+            f"{capital(seen)}: these are not the times of {found.title}. Look where the belt (or the gear) lies, and prove the "
+            "speeds first"
         )
 
     def _timed(self, slot: int) -> Result:

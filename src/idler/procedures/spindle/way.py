@@ -77,21 +77,19 @@ class WayRun(Turning):
     def _looking_at(self, ways: tuple[int, ...]) -> Run:
         machine = self._session.machine
         claim = spindle_way_claim(machine)
-        for number, way in enumerate(ways):
-            if number:
+        before = None
+        for way in ways:
+            if before is not None and before.seen:  # what was seen to stand need not come to rest
                 yield from self._stands()
             look = yield from self._looking(way)
             if self._rests != (rests := value_texts(machine, claim.rests)) or not self.left:
                 self._looks, self._rests = {}, rests
-            self._looks[way] = look
-            if not look.seen:
-                break
+            self._looks[way] = before = look
         verdict = ways_verdict(machine, self._looks)
         if verdict.unseen:
             return Result(Ending.DONE, verdict.words)
         self._looks = self._looks if verdict.held else {}
-        if verdict.held:
-            self.keep_proof(claim, True, verdict.words, Witness.EYES)
+        self.keep_proof(claim, verdict.held, verdict.words, Witness.EYES)
         return Result.of(verdict.held, verdict.words, dict(verdict.edit))
 
     def _stands(self) -> Steps:

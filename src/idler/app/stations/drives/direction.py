@@ -23,6 +23,8 @@ from ...widgets.cards import card, emptied, label, tall
 from ...widgets.fields import Field, field_for
 from ...widgets.machinebutton import MachineButton
 
+_MENDS = {APART: "Turn the second motor round", "nothing": "Take these signals"}
+
 
 class DirectionStep(Enum):
     START = "start"
@@ -73,7 +75,7 @@ class DirectionPage(QWidget):
         tall(self.go)
         self.go.clicked.connect(self._go)
         self.plus, self.minus, self.apart, self.nothing, self.other = (QPushButton() for _ in range(5))
-        self.which: dict[str, QPushButton] = {}  # by what they answer: which axis moved instead
+        self.which: dict[str, QPushButton] = {}  # by what they answer: which axis moved instead, or what a hand feels
         self.apart.setText("its sides apart")
         self.nothing.setText("nothing moved")
         self.other.setText("something else moved")
@@ -154,7 +156,10 @@ class DirectionPage(QWidget):
 
     def _turn_round(self) -> None:
         name = self._session.machine.names[self.slot]
-        self._session.set_values(self.run.turned_round(self.slot, self._said), f"direction of {name} turned round")
+        words = (
+            f"signals that the drive of {name} sees" if self._said == "nothing" else f"direction of {name} turned round"
+        )
+        self._session.set_values(self.run.mended(self.slot, self._said), words)
         self._said = "turned"
         self.refresh()
 
@@ -179,16 +184,16 @@ class DirectionPage(QWidget):
         self.go.setText(f"{again} {name} {way} to +" if start else "moving…")
         self.go.setVisible(question is None)
         self.go.setEnabled(start)
-        self.turn.setVisible(start and bool(self.run.turned_round(self.slot, self._said)))
-        self.turn.setText("Turn the second motor round" if self._said == APART else "Turn the direction round")
+        self.turn.setVisible(start and bool(self.run.mended(self.slot, self._said)))
+        self.turn.setText(_MENDS.get(self._said, "Turn the direction round"))
         title, words = self._texts(name)
         self.title.setText(title)
         self.words.setText(words)
         self.mark.show_claim(machine, direction_claim(machine, self.slot), self._session.proofs)
 
     def _offer_others(self, question: Question[Any] | None) -> None:
-        """A button for each axis that may have moved instead, while that is asked."""
-        choices = question.choices if question is not None and question.key == "direction.which" else ()
+        """A button for each answer of what is asked after the first look: which axis moved instead, or what a hand feels."""
+        choices = question.choices if question is not None and question.key != "direction.seen" else ()
         if [option.key for option in choices] == [*self.which]:
             return
         emptied(self._which)
@@ -207,7 +212,9 @@ class DirectionPage(QWidget):
         right = f"On + {seen.thing} must go {seen.plus}{stand}."
         if self._session.machine.axis(self.slot).flag("axis.mirrored"):
             right += " It is mirrored on purpose: what programs draw comes out as in a mirror."
-        if self.which and self.run.question is not None:
+        if self.which and (question := self.run.question) is not None:
+            if question.key == "direction.hand":
+                return f"Does the motor of {name} hold?", question.text
             return f"Which axis moved in place of {name}?", EXCHANGING
         if self.step is DirectionStep.ASK:
             return seen.question, f"{name} was told to go to +{stand}."

@@ -8,8 +8,10 @@ from typing import Any
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from idler.core.machine import Address
 from idler.core.proof.claims import Claim, Proof, changed_since, duty_key, state, wiring_claims
 from idler.core.table.stations import Station, Tab
+from idler.core.values.parameter import Value
 from idler.core.wiring import Duty
 from idler.core.wiring.tool import tool_of
 from idler.core.words import capital
@@ -46,6 +48,12 @@ class ProvePage(QWidget):
         self.loose, self.holds = QPushButton("It is loose"), QPushButton("It holds")
         self.loose.clicked.connect(lambda: self._answer(self.guided, "yes"))
         self.holds.clicked.connect(lambda: self._answer(self.guided, "no"))
+        self.every, self.some = QPushButton("Every one holds"), QPushButton("Only some")
+        self.every.clicked.connect(lambda: self._answer(self.guided, "yes"))
+        self.some.clicked.connect(lambda: self._answer(self.guided, "no"))
+        self.turn_round = QPushButton("Turn the enable line round")
+        self.turn_round.setProperty("role", "main")
+        self.turn_round.clicked.connect(self._turn_round)
         self.push = QPushButton("Push it at the bench")
         self.push.clicked.connect(self._push)
         self.swap = QPushButton()
@@ -63,6 +71,9 @@ class ProvePage(QWidget):
             self.power,
             self.loose,
             self.holds,
+            self.every,
+            self.some,
+            self.turn_round,
             self.push,
             self.swap,
             self.rest,
@@ -140,7 +151,11 @@ class ProvePage(QWidget):
         self.round_button.setVisible(running is None and there)
         for button in (self.loose, self.holds):
             button.setVisible(key == "stop.loose")
-        self.push.setVisible(key == "stop.loose" and self._session.bench_hands is not None)
+        for button in (self.every, self.some):
+            button.setVisible(key == "stop.holds")
+        self.turn_round.setVisible(running is None and bool(self._mend))
+        of_hand = key in ("stop.loose", "stop.holds")
+        self.push.setVisible(of_hand and self._session.bench_hands is not None)
         self.run.setVisible(key == "guard.run")
         self.run.setText(tool_of(self._session.machine).worded(RUN))
         self.power.setVisible(key == "stop.power")
@@ -160,7 +175,18 @@ class ProvePage(QWidget):
 
     # -- doing ----------------------------------------------------------------------------------------------------
 
+    @property
+    def _mend(self) -> dict[Address, Value]:
+        """What the last trial proposes, and is not taken yet."""
+        result, machine = self.guided.result, self._session.machine
+        proposed = result.edit if result is not None else {}
+        return {where: value for where, value in proposed.items() if machine[where] != value}
+
+    def _turn_round(self) -> None:
+        self._session.mend(self._mend, "the enable line turned round")
+
     def _ended(self, result: Result) -> None:
+        self.refresh()
         if result.words:
             self.step.setText(result.words)
 
@@ -173,19 +199,21 @@ class ProvePage(QWidget):
             run.answer(typed)
 
     def _push(self) -> None:
-        """On the bench a hand pushes each axis that has a motor; at a real machine the person does."""
-        hands, machine = self._session.bench_hands, self._session.machine
-        if hands is None:
+        """On the bench a hand pushes each axis that has a motor; at a real machine the person does. One that is not as
+        it is asked for decides."""
+        hands, machine, asked = self._session.bench_hands, self._session.machine, self.guided.question
+        if hands is None or asked is None:
             return
         left = [axis.name for axis in machine.axes if axis.whole("axis.output")] or [machine.names[0]]
+        wanted = asked.key == "stop.loose"
 
         def felt(reply: dict[str, Any]) -> None:
             if not reply["ok"]:
                 return
-            if left and reply["loose"]:
+            if left and reply["loose"] is wanted:
                 hands.ask(felt, do="push", axis=left.pop(0))
             else:
-                self._answer(self.guided, "yes" if reply["loose"] else "no")
+                self._answer(self.guided, "yes" if reply["loose"] is wanted else "no")
 
         hands.ask(felt, do="push", axis=left.pop(0))
 

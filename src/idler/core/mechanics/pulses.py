@@ -1,0 +1,32 @@
+"""Step pulses that a drive may not see: how long they last, and what longer ones cost."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from ..machine import Address, Machine
+from ..values.parameter import Value
+from .chain import Chain
+
+PULSES = (Fraction(5), Fraction(10), Fraction(20))  # µs that ever more drives see
+
+
+def longer_pulses(machine: Machine, *, longest: bool = False) -> dict[Address, Value]:
+    """The next longer step pulse, or the longest, and the highest step rate that leaves room for it where the one that is told
+    does not: a pulse fills half of a period. Empty where the top speeds need more steps than that, and where none are made."""
+    width, rate = (Address(None, f"signals.{name}") for name in ("pulse_width", "step_rate"))
+    told = machine[width]
+    assert isinstance(told, Fraction)
+    tops = [(Chain.of(axis), axis.number("pace.top_speed")) for axis in machine.axes if axis.whole("axis.output")]
+    needed = max((chain.step_rate(top) for chain, top in tops), default=Fraction(0))
+    fitting = [pulse for pulse in PULSES if pulse > told and _most_steps(pulse) >= needed]
+    if not fitting or machine.made_of_parts:
+        return {}
+    longer = fitting[-1 if longest else 0]
+    found: dict[Address, Value] = {width: longer}
+    return found | ({rate: _most_steps(longer) / 1000} if _most_steps(longer) < machine.step_rate else {})
+
+
+def _most_steps(pulse: Fraction) -> Fraction:
+    """Steps in a second of which each may be so long, µs."""
+    return Fraction(500_000) / pulse
