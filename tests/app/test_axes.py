@@ -221,6 +221,29 @@ class OnBench(DrivesCase):
             state(self.session.machine, direction_claim(self.session.machine, Y), self.session.proofs), Proof.STALE
         )
 
+    def test_a_motor_that_holds_and_does_not_go_is_told_longer_pulses(self) -> None:
+        """The drives of this machine see no pulse of less than a microsecond."""
+        width = at(None, "signals.pulse_width")
+        self.session.set_values({width: Fraction(1, 2)})
+        self.session.send(restart=True)
+        until(lambda: not self.session.count().to_send and not self.session.count().waiting, "the signals")
+        self.power()
+        self.page.turn_to("Direction")
+        self.page.show_axis(X)
+        page = self.page.direction
+        self.click(page.go)
+        until(lambda: page.step is DirectionStep.ASK, "the question")
+        self.click(page.nothing)
+        until(lambda: page.which, "what a hand feels")
+        self.assertEqual(page.title.text(), "Does the motor of X hold?")
+        self.click(page.which["holds"])
+        until(lambda: page.step is DirectionStep.START, "the end")
+        self.assertIn("it does not see the steps. Pulses of 5 µs are proposed", page.words.text())
+        claim = direction_claim(self.session.machine, X)
+        self.assertIs(state(self.session.machine, claim, self.session.proofs), Proof.FAILED)
+        self.click(page.turn)
+        self.assertEqual(self.session.machine[width], 5)
+
     def test_esc_while_it_moves_asks_nothing(self) -> None:
         self.power()
         self.page.turn_to("Direction")

@@ -402,11 +402,19 @@ class Proving(WiringCase):
         self.click(self.page.prove.begin_buttons["wiring.stop"])
         self.step("Press the emergency stop")
         self.hand("press", "emergency stop")
-        self.step("Push each axis")
-        self.click(self.page.prove.push)
+        prove = self.page.prove
+        for key in ("stop.loose", "stop.holds"):
+            until(
+                lambda key=key: prove.guided.question is not None and prove.guided.question.key == key, "the question"
+            )
+            self.assertIs(prove.every.isVisible(), key == "stop.holds")
+            self.click(prove.push)
         until(lambda: self.proof("wiring.stop") is Proof.FAILED, "the proof to fail")
-        self.assertIn("a motor holds", self.session.proofs["wiring.stop"].result)
+        self.assertIn("every motor holds", self.session.proofs["wiring.stop"].result)
         self.hand("release", "emergency stop")
+        self.click(prove.turn_round)
+        self.assertIs(self.session.machine[at(None, "signals.enable_inverted")], False)
+        self.assertFalse(prove.turn_round.isVisible())
 
     def test_a_motor_without_current_is_told_at_the_first_jog(self) -> None:
         self.session.set_values({at(None, "signals.enable_inverted"): True})

@@ -84,6 +84,7 @@ class Faults:
 
     turned: goes the other way. long: mm of iron for each mm told. loses: mm at each start of a move faster than so many
     mm/min. iron: a place that something lies at. moved: the switch lies so much further. swapped: two inputs exchanged.
+    blind: axes whose drives see no steps. stands: ways that the spindle does not turn.
     """
 
     turned: str = ""
@@ -94,6 +95,8 @@ class Faults:
     swapped: tuple[int, int] | None = None
     spindle_turned: bool = False
     gives_up: str = ""
+    blind: str = ""
+    stands: tuple[int, ...] = ()
 
 
 @dataclass
@@ -199,6 +202,8 @@ class Iron:
     @property
     def rpm(self) -> float:
         """Of the spindle, right is +."""
+        if self.held.run in self.faults.stands:
+            return 0.0
         speed = self.held.speed or max(0.0, 30.5 * self.held.level / 10 - 90)
         return speed * self.held.run * (-1 if self.faults.spindle_turned else 1) if self._turns else 0.0
 
@@ -294,6 +299,8 @@ class Iron:
     def _shift(self, slot: int, body: Body, step: float) -> None:
         name = self._wired.names[slot]
         body.counted += step
+        if name in self.faults.blind:
+            return
         wanted = body.at + step * self._true(name)
         body.at = min(max(wanted, body.low), body.high)
         body.pressed = body.at != wanted

@@ -14,6 +14,7 @@ from idler.core.mechanics.chain import Chain
 from idler.core.rules.findings import findings
 from tests.app.builder import hidden
 from tests.led import commission
+from tests.rarer import RARER
 from tests.spoilt import KINDS, spoilt, unnamed
 from tests.stranger import ROOM, stranger
 from tests.support import at
@@ -61,6 +62,26 @@ class Encoder(unittest.TestCase):
         self.assertIn("speed.1", walk.proven, walk.story)
         self.assertEqual(walk.told.get(Address(None, "spindle.counts")), 4096, walk.story)
         self.assertTrue(walk.signed_off, walk.story)
+
+
+class Rarer(unittest.TestCase):
+    def test_pulses_that_no_drive_sees_and_wires_of_a_spindle_that_are_crossed_are_found_and_mended(self) -> None:
+        of = [fault for fault in RARER if fault.__name__ in ("pulse", "crossed")]
+        skip = tuple(begin for begin in NOT_SPINDLE if begin not in ("direction", "scale"))
+        with tempfile.TemporaryDirectory() as folder:
+            made = spoilt("verge", random.Random(1), Path(folder), of=of)
+            walk = commission(made.rig, PACE, skip=(*skip, "quiet", "speed"))
+        self.assertEqual((walk.false, len(made.wrong)), ([], 2), walk.story)
+        for key in ("direction.X", "scale.X", "scale.Y", "spindle.way"):
+            self.assertIn(key, walk.proven, walk.story)
+        self.assertGreaterEqual(walk.told[Address(None, "signals.pulse_width")], 11, walk.story)
+        self.assertEqual(walk.told.get(at(1, "output.role")), "spindle_on", walk.story)
+
+    def test_every_machine_with_them_is_one_that_the_bench_can_be(self) -> None:
+        for seed in range(40):
+            with tempfile.TemporaryDirectory() as folder:
+                made = spoilt(KINDS[seed % len(KINDS)], random.Random(seed), Path(folder), of=RARER)
+                self.assertEqual(len(load(str(made.rig)).motors), len(made.data["motor"]))
 
 
 class Strangers(unittest.TestCase):

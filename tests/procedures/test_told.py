@@ -38,7 +38,8 @@ TOLD = Path(__file__).with_name("told.json")
 SHORT = Wishes(length="20 mm", tolerance="0.5 %", seconds=2)
 CHANGES = {
     "the switch is moved": Faults(moved={"X": 0.8}), "steps are lost": Faults(moved={"X": -0.35}),
-    "something lies there": Faults(iron={"X": (-30.0, 3.0)}),
+    "something lies there": Faults(iron={"X": (-30.0, 3.0)}), "the drive of X sees no steps": Faults(blind="X"),
+    "the spindle stands": Faults(stands=(1, -1)), "it turns only left": Faults(stands=(1,)),
 }  # fmt: skip
 PACED = "as if its pace and its ends had been proven"
 ALONG = {
@@ -317,6 +318,12 @@ def stories() -> dict[str, list[str]]:
         for word in ("direction", "scale", "home", "repeat", "pace", "signals")
     ]
     found["a table that turns"] = told(verge, Faults(), turns)
+    denied = [
+        *begin, *few, ("steps are lost", "", SHORT), ("ends", "X", SHORT), ("the drive of X sees no steps", "", SHORT),
+        *few[:3], *spindle[:4], ("the spindle stands", "", SHORT), *spindle[2:4], ("it turns only left", "", SHORT),
+        spindle[3],
+    ]  # fmt: skip
+    found["what was proven is denied"] = told(verge, Faults(), denied)
     part = Wishes(length="30 °", instrument="mark", tolerance="0.5 %")
     found["part of a turn against a mark"] = told(verge, Faults(), [("scale", "A", part)])
     found["a table that loses steps"] = told(verge, Faults(loses={"A": (900, 0.4)}), turns)
