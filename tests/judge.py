@@ -188,13 +188,15 @@ def _record(machine: OpenMachine, hands: Hands, asked: Asked, seconds: float) ->
     """s and rpm from when the spindle is told; before that its controller may wait for a run down to be over."""
     link, outs = machine.session.link, outputs(machine.machine)
     slots = [out.slot for out in outs if out.role in (OutputRole.SPINDLE_ON, OutputRole.TURN_RIGHT)]
-    link.hold_terminals(asked)
 
     def told() -> bool:
         link.keep_holding()
         return not slots or bool(hands.ask(do="look")["outputs"][slots[0]]) is bool(asked.run)
 
-    machine.wait(told, SOON)
+    for _ in range(AGAIN):
+        link.hold_terminals(asked)
+        if machine.wait(told, SOON / AGAIN):
+            break
     began, speeds = time.monotonic(), list[tuple[float, float]]()
 
     def over() -> bool:

@@ -541,7 +541,7 @@ class SignalsTrial(WiringCase):
     def test_too_short_a_setup_adds_up_over_reversals(self) -> None:
         self.assertIn("steps go the old way", self.try_them(direction_setup=Fraction(2)))
         self.click(self.page.signals.mend)
-        self.assertEqual(self.session.machine[at(None, "signals.direction_setup")], 12)
+        self.assertEqual(self.session.machine[at(None, "signals.direction_setup")], 15)
 
     def test_too_short_a_delay_after_power_loses_the_first_steps(self) -> None:
         self.assertIn("before the drive is awake", self.try_them(power_delay=Fraction(0)))

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from idler.core.homing import beside, moves, two_sides, way
 from idler.core.homing.repeat import Scatter, advice, lost, starts
+from idler.core.machine import Address
 from idler.core.profile.cia402 import position_from
 from idler.core.profile.codec import Place
 from idler.core.profile.homing import INDEX_DISTANCE, SIDES, TOUCH_PLACE
 from idler.core.proof.claims import home_claim, home_witness, repeat_claim
 from idler.core.table import axis_index
+from idler.core.values.parameter import Value
 from idler.session.session import Session
 
 from .engine import Procedure, Result, Run
@@ -73,9 +75,13 @@ class RepeatRun(Procedure):
         spread = f"standard deviation {reads.length(scatter.standard, 4)}, range {reads.length(scatter.range, 4)}"
         words = f"{len(scatter.deviations)} touches, {spread}"
         held = scatter.good and not lost(machine, slot, scatter)
+        edit: dict[Address, Value] = {}
         if not held:
-            words = f"{words}. {advice(machine, slot, scatter)[0].removesuffix('.')}"
+            said, edit = advice(machine, slot, scatter)
+            words = f"{words}. {said.removesuffix('.')}"
+        if lost(machine, slot, scatter):
+            self._session.homes.lost_steps(slot, "lost steps", home_witness(axis))
         self.keep_proof(repeat_claim(machine, slot), held, words, home_witness(axis))
         return Result.of(
-            held, f"{axis.name}: {words}.", standard=scatter.standard, range=scatter.range, mean=scatter.mean
+            held, f"{axis.name}: {words}.", edit, standard=scatter.standard, range=scatter.range, mean=scatter.mean
         )

@@ -258,6 +258,18 @@ class Failures(unittest.TestCase):
         self.assertIn("lies before the stop", self.first(machine, HomingResult.MARK_MOVED, mark=2.2).title)
         self.assertIn("gave way", self.first(machine, HomingResult.MARK_MOVED, mark=3.9).title)
 
+    def test_what_eyes_and_hands_saw_before_comes_before_what_is_counted(self) -> None:
+        not_found = HomingResult.NOT_FOUND
+        titles = [
+            self.first(wired(), not_found, went=300.0, **seen).title
+            for seen in ({"refuted": True}, {"directed": True, "touched": True}, {"directed": True}, {})
+        ]
+        self.assertEqual(titles, [
+            "It does not go as it is told", "Nothing comes to the switch", "The switch does not answer",
+            "It goes the wrong way",
+        ])  # fmt: skip
+        self.assertIn("300 mm to + were counted", self.first(wired(), not_found, went=300.0).words)
+
     def test_every_other_failure_has_causes(self) -> None:
         for result in (HomingResult.NO_INDEX, HomingResult.APART, HomingResult.CHAIN_BUSY):
             self.first(wired(), result)

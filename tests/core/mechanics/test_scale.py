@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from idler.core.machine import Axis, Machine
 from idler.core.mechanics.chain import Chain
 from idler.core.mechanics.mistakes import ScaleCause, causes, slips
-from idler.core.mechanics.pulses import longer_pulses
+from idler.core.mechanics.pulses import longer_pulses, surer_reversals
 from idler.core.mechanics.scale import (
     INSTRUMENTS,
     Instrument,
@@ -260,6 +260,14 @@ class Signals(unittest.TestCase):
         self.assertGreater(named("10", 0.8182)[0].probability, 0.5)  # no slip explains it, and a factor would hide it
         self.assertFalse(named("10", 0.995))  # an inaccurate screw
         self.assertFalse(named("20", 0.8182))  # that was tried
+
+    def test_what_makes_reversals_surer_comes_to_an_end(self) -> None:
+        machine, tried = verge(), []
+        while edit := surer_reversals(machine):
+            machine = machine.with_values(edit)
+            tried += [(where.key, value) for where, value in edit.items()]
+        setup = "signals.direction_setup"
+        self.assertEqual(tried, [(setup, 15), (setup, 100), ("signals.step_inverted", True)])
 
     def test_longer_pulses_leave_the_top_speeds_the_steps_that_they_need(self) -> None:
         machine = verge().with_values({WIDTH: Fraction("2.5"), RATE: Fraction(120)})

@@ -341,6 +341,12 @@ def _switch_not_found(machine: Machine, axis: Axis, seen: HomingSeen) -> Iterato
             f"At the approach speed its filter of {late * 1000:g} ms misses a cam shorter than {_length(axis, passes)}."
         )
         yield HomingCause("Filter too long", words, {Address(number, "input.filter"): Fraction(1)}, number)
+    if seen.directed and seen.touched:
+        words = (
+            f"It answered when a hand touched it, and {_terminal(machine, number)} did not change on this way. Look where the "
+            "axis stands: at its hard stop before it comes to the switch, or past a switch that nothing meets."
+        )
+        yield HomingCause("Nothing comes to the switch", words, {}, number)
     words = f"{_terminal(machine, number).capitalize()} did not change. Press the switch by hand and watch it."
     dead, other_way = HomingCause("The switch does not answer", words, {}, number), _wrong_way(axis, seen.went)
     yield from (dead, other_way) if seen.directed else (other_way, dead)

@@ -7,14 +7,17 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
-from ..machine import Machine
+from ..machine import Address, Machine
 from ..mechanics.chain import Chain
+from ..mechanics.pulses import surer_reversals
 from ..mechanics.reliable import shift_allowed
+from ..values.parameter import Value
 from . import filter_of
 
 FEWEST = 4
 SLOW_TOUCH = Fraction(60)  # mm/min (°/min): a switch that scatters at this speed scatters by itself
 WANTED = 0.01  # mm or °: standard deviation that is good enough for most work
+COUNTS = 2  # that a switch may be met beside its place each time, although nothing was lost
 TICK = 0.001  # s: how often a controller of this profile looks at its switches
 
 
@@ -44,8 +47,19 @@ class Scatter:
 
 
 def lost(machine: Machine, slot: int, scatter: Scatter) -> bool:
-    """Whether the switch was met elsewhere each time, and not only now here, now there: steps are lost between the touches."""
-    return bool(scatter.deviations) and abs(scatter.mean) > shift_allowed(machine, slot)
+    """Whether the switch was met elsewhere each time, and not only now here, now there: steps are lost between the touches.
+
+    Each touch counts from the one before, so that nothing but scatter, a tick and the last counts can lie between them.
+    """
+    if not scatter.deviations:
+        return False
+    axis, allowed = machine.axis(slot), shift_allowed(machine, slot)
+    if (
+        len(scatter.deviations) >= FEWEST and not machine.made_of_parts
+    ):  # of which a place is only looked at now and then
+        counts = COUNTS / float(Chain.of(axis).counts_per_unit)
+        allowed = min(allowed, scatter.range + counts + float(axis.number("homing.touch")) / 60 * TICK)
+    return abs(scatter.mean) > allowed
 
 
 def expected(machine: Machine, slot: int) -> float:
@@ -56,31 +70,38 @@ def expected(machine: Machine, slot: int) -> float:
     return math.hypot(tick, count) / math.sqrt(12)
 
 
-def advice(machine: Machine, slot: int, scatter: Scatter) -> tuple[str, Fraction | None]:
-    """What the scatter says, and a touch speed that would narrow it, where speed is what spreads it."""
+def advice(machine: Machine, slot: int, scatter: Scatter) -> tuple[str, dict[Address, Value]]:
+    """What the scatter says, and what would narrow it: a touch speed, where speed is what spreads it; or a longer setup time of
+    the direction, where as much is lost each time, for each time it turns round as often."""
     axis = machine.axis(slot)
     alone = expected(machine, slot)
     if lost(machine, slot, scatter):
         off = axis.reads.length(abs(scatter.mean), 3)
-        return f"The switch was met {off} from its place each time: steps are lost between the touches.", None
+        words = f"The switch was met {off} from its place each time: steps are lost between the touches."
+        if scatter.range > abs(scatter.mean) or not (edit := surer_reversals(machine)):
+            return words, {}
+        return (
+            f"{words} As much each time is lost where it turns round: the setup time of the direction is too short, or the "
+            "drive counts the other edge.",
+            edit,
+        )
     if scatter.good:
-        return "Good enough for most work.", None
-    touch = axis.number("homing.touch")
+        return "Good enough for most work.", {}
+    touch, where = axis.number("homing.touch"), Address(slot, "homing.touch")
     if touch > SLOW_TOUCH:  # before the switch is blamed
         return (
             f"It was touched at {axis.reads.speed(touch, 0)}: touch it at {axis.reads.speed(SLOW_TOUCH)} first, and look "
             "again.",
-            SLOW_TOUCH,
+            {where: SLOW_TOUCH},
         )
     if scatter.standard < 3 * alone:
-        slower = axis.number("homing.touch") / 2
-        return "The touch speed alone spreads it so far: touch more slowly.", slower
+        return "The touch speed alone spreads it so far: touch more slowly.", {where: touch / 2}
     late = filter_of(machine, slot) * 1000
     return (
         f"Touch speed and filter ({late:g} ms) explain only ± {axis.reads.length(alone, 4)}: look at the switch itself, "
         "its lever, its bracket, "
         "and the play of the axis.",
-        None,
+        {},
     )
 
 

@@ -1,4 +1,5 @@
-"""Step pulses that a drive may not see: how long they last, and what longer ones cost."""
+"""Step pulses that a drive may not see: how long they last, what longer ones cost, and how long before them the direction is
+set."""
 
 from __future__ import annotations
 
@@ -8,6 +9,7 @@ from ..machine import Address, Machine
 from ..values.parameter import Value
 from .chain import Chain
 
+SETUPS = (Fraction(15), Fraction(100))  # µs that most drives want between direction and step, and that any does
 PULSES = (Fraction(5), Fraction(10), Fraction(20))  # µs that ever more drives see
 
 
@@ -30,3 +32,17 @@ def longer_pulses(machine: Machine, *, longest: bool = False) -> dict[Address, V
 def _most_steps(pulse: Fraction) -> Fraction:
     """Steps in a second of which each may be so long, µs."""
     return Fraction(500_000) / pulse
+
+
+def surer_reversals(machine: Machine) -> dict[Address, Value]:
+    """What a drive may want that loses steps where its direction changes: more time between the change and the first step, as
+    much as any drive wants, and then the other edge of the steps. Empty where that was tried, and where no steps are made."""
+    where, edge = (Address(None, f"signals.{name}") for name in ("direction_setup", "step_inverted"))
+    told = machine[where]
+    assert isinstance(told, Fraction)
+    if machine.made_of_parts:
+        return {}
+    for longer in SETUPS:
+        if told < longer:
+            return {where: longer}
+    return {} if machine[edge] else {edge: True}

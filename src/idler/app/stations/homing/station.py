@@ -204,14 +204,9 @@ class HomingStation(AxisWorkbench):
         scatter = self.repeats.scatters.get(self.slot) if record is None else None
         self.outcome.scatter.show_scatter(scatter, axis.reads)
         if scatter is not None:
-            said, slower = advice(machine, self.slot, scatter)
+            said, edit = advice(machine, self.slot, scatter)
             title = (
                 f"{axis.name}: ± {axis.reads.length(2 * scatter.standard, 4)} over {len(scatter.deviations)} touches"
-            )
-            edit: dict[Address, Value] | None = (
-                {Address(self.slot, "homing.touch"): slower}
-                if slower is not None and not self.repeats.running
-                else None
             )
             words = (
                 self.repeats.words if self.repeats.running else f"Range {axis.reads.length(scatter.range, 4)}. {said}"
@@ -220,7 +215,7 @@ class HomingStation(AxisWorkbench):
             if sides is not None:
                 lies = f"{axis.reads.length(sides.mean, sign=True)} ± {axis.reads.length(2 * sides.standard)}"
                 words = f"{words} The second side's switch lies {lies} from the first's."
-            self.outcome.show_words(words, edit)
+            self.outcome.show_words(words, {} if self.repeats.running else edit)
         elif record is None:
             title = f"{axis.name}, rehearsed"
             homed = self._session.homes.known(self.slot)
