@@ -11,6 +11,7 @@ from idler.core.machine import Address
 from idler.core.trial import symmetry
 from idler.core.values.roles import STOP_LINES, InputRole, OutputRole
 from idler.core.wiring import Duty, inputs, missing, outputs
+from idler.core.wiring.trials import held_of
 from idler.procedures.learn import duty_word
 from idler.procedures.questions import Question
 from idler.procedures.square import MARKS
@@ -130,8 +131,9 @@ class Person:
     def of_stop(self, question: Question[Any]) -> str | None:
         if question.key in ("stop.loose", "stop.holds"):
             moved = [axis.name for axis in self.machine.machine.axes if axis.whole("axis.output")]
-            holds = [not self.hands.ask(do="push", axis=name)["loose"] for name in moved]
-            return "yes" if (all(holds) if question.key == "stop.holds" else not any(holds)) else "no"
+            felt = [self.hands.ask(do="push", axis=name) for name in moved]
+            held = held_of([(each["loose"], each["sinks"]) for each in felt])
+            return "yes" if held is None else "no" if question.key == "stop.loose" else held.key
         return self.of_guard(question)
 
     def let_go(self) -> None:

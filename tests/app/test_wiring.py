@@ -32,6 +32,7 @@ from idler.core.proof.claims import (
 from idler.core.table.stations import Station
 from idler.core.wiring import inputs
 from idler.core.wiring.learning import Touch
+from idler.core.wiring.trials import Held
 from idler.link.events import Asked
 from idler.session.motion_words import motion_words
 from idler.session.session import Session
@@ -407,7 +408,7 @@ class Proving(WiringCase):
             until(
                 lambda key=key: prove.guided.question is not None and prove.guided.question.key == key, "the question"
             )
-            self.assertIs(prove.every.isVisible(), key == "stop.holds")
+            self.assertIs(prove.felt[Held.SINKS].isVisible(), key == "stop.holds")
             self.click(prove.push)
         until(lambda: self.proof("wiring.stop") is Proof.FAILED, "the proof to fail")
         self.assertIn("every motor holds", self.session.proofs["wiring.stop"].result)

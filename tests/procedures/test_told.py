@@ -112,7 +112,7 @@ class Person:
             case "stop.loose":
                 return "no" if self.iron.powered else "yes"
             case "stop.holds":
-                return "yes"
+                return "every"
             case "direction.hand":
                 return "holds" if self.iron.powered else "loose"
             case "spindle.seconds":

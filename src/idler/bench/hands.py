@@ -20,7 +20,8 @@
 {"do": "press" | "release", "switch": "X home"}   any switch of the rig, the emergency stop and the guard among them
 {"do": "break" | "loosen" | "sound", "switch": "X home"}   a broken wire, a loose one, a good one again
 {"do": "jam" | "free", "axis": "Z"}                something holds the axis, and lets go
-{"do": "push", "axis": "X"}                        a hand pushes at the axis: "loose" says whether its motor lets it
+{"do": "push", "axis": "X"}                        a hand pushes at the axis: "loose" says whether its motor lets it,
+                                                   "sinks" whether it goes on by its own weight
 {"do": "belt", "place": 2}                         the spindle's belt on another place, from 1
 {"do": "spin", "turns": 1.0}                       the spindle turned by hand, + is right
 {"do": "tachometer"}                               a hand tachometer held to it, in rpm without sign
@@ -283,7 +284,8 @@ class Hands:
         motor["jammed"], motor["asleep"] = asked["do"] == "jam", False
 
     def _push(self, asked: dict[str, Any]) -> dict[str, Any]:
-        return {"loose": not self._world.plant[self._slot(asked["axis"])]["on"]}
+        motor = self._world.plant[self._slot(asked["axis"])]
+        return {"loose": not motor["on"], "sinks": bool(not motor["on"] and abs(motor["gravity"]) > motor["friction"])}
 
     def _belt(self, asked: dict[str, Any]) -> None:
         place, spindle = int(asked["place"]), self._world.spindle

@@ -5,6 +5,7 @@ from __future__ import annotations
 from idler.core.homing import beside, moves, two_sides, way
 from idler.core.homing.repeat import Scatter, advice, lost, starts
 from idler.core.machine import Address
+from idler.core.mechanics.reliable import shift_allowed
 from idler.core.profile.cia402 import position_from
 from idler.core.profile.codec import Place
 from idler.core.profile.homing import INDEX_DISTANCE, SIDES, TOUCH_PLACE
@@ -13,9 +14,10 @@ from idler.core.table import axis_index
 from idler.core.values.parameter import Value
 from idler.session.session import Session
 
-from .engine import Procedure, Result, Run
+from .engine import Procedure, Result, Run, Steps
 
 TOUCHES = 8
+FIRST = 10.0  # mm (°) from the switch from which it is homed before anything counts
 
 
 class RepeatRun(Procedure):
@@ -45,27 +47,44 @@ class RepeatRun(Procedure):
 
     def _repeating(self, slot: int, times: int) -> Run:
         axis = self._session.machine.axis(slot)
-        ahead = way(axis)
-        speed = float(axis.number("homing.approach"))
-        where, to_mark, apart = (
-            Place(axis_index(each.index, slot), each.sub) for each in (TOUCH_PLACE, INDEX_DISTANCE, SIDES)
-        )
-        both = two_sides(self._session.machine, axis)
         found: list[float] = []
         sides: list[float] = []
+        self.say(f"{axis.name} is homed first. Esc stops it.")
+        yield from self._home_from(slot, FIRST)
+        self._judge_first(slot, self._deviation(slot))
         for number, distance in enumerate(starts(times), start=1):
             self.say(f"{axis.name}: {number} of {times}. Esc stops it.")
-            yield self.move(slot, -ahead * distance, speed)
-            yield self.find_home(slot)
-            yield self.read(where, to_mark, *([apart] if both else []))
-            if both:
-                sides.append(position_from(self.raw(apart)))
+            yield from self._home_from(slot, distance)
+            if two_sides(self._session.machine, axis):
+                sides.append(position_from(self.raw(_of(SIDES, slot))))
                 self.sides[slot] = Scatter(tuple(sides))
-            found.append(beside(axis, position_from(self.raw(where)), position_from(self.raw(to_mark))))
+            found.append(self._deviation(slot))
             self.scatters[slot] = Scatter(tuple(found))
             self.changed.publish()
         self.spreads[slot] = self.scatters[slot].standard
         return self._judged(slot)
+
+    def _home_from(self, slot: int, distance: float) -> Steps:
+        """Away from the switch by so many mm (°), to it again, and what was found there is read."""
+        axis = self._session.machine.axis(slot)
+        yield self.move(slot, -way(axis) * distance, float(axis.number("homing.approach")))
+        yield self.find_home(slot)
+        both = [SIDES] if two_sides(self._session.machine, axis) else []
+        yield self.read(*(_of(each, slot) for each in (TOUCH_PLACE, INDEX_DISTANCE, *both)))
+
+    def _deviation(self, slot: int) -> float:
+        """Of the switch that was found last, from where the homing before had it, mm (°)."""
+        place, mark = (position_from(self.raw(_of(each, slot))) for each in (TOUCH_PLACE, INDEX_DISTANCE))
+        return beside(self._session.machine.axis(slot), place, mark)
+
+    def _judge_first(self, slot: int, off: float) -> None:
+        """What it was off before it was homed here is no scatter of its switch: it was lost since it was homed last."""
+        machine = self._session.machine
+        axis = machine.axis(slot)
+        if abs(off) > shift_allowed(machine, slot):
+            words = f"was {axis.reads.length(abs(off), 3)} from where it was counted: steps were lost since it was homed last"
+            self._session.tell("warn", f"{axis.name} {words}.")
+            self._session.homes.deny_pace(slot, words, home_witness(axis))
 
     def _judged(self, slot: int) -> Result:
         """Keeps the scatter as a proof."""
@@ -85,3 +104,8 @@ class RepeatRun(Procedure):
         return Result.of(
             held, f"{axis.name}: {words}.", edit, standard=scatter.standard, range=scatter.range, mean=scatter.mean
         )
+
+
+def _of(each: Place, slot: int) -> Place:
+    """The object of an axis."""
+    return Place(axis_index(each.index, slot), each.sub)

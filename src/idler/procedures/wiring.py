@@ -11,7 +11,7 @@ from idler.core.spindle import has_own_drive
 from idler.core.values.parameter import Value
 from idler.core.values.roles import InputRole
 from idler.core.wiring import Input, contacts, inputs, outputs
-from idler.core.wiring.trials import GuardTrial, Outcome, StopTrial, TerminalsSeen, TouchRound
+from idler.core.wiring.trials import GuardTrial, Held, Outcome, StopTrial, TerminalsSeen, TouchRound
 from idler.core.words import capital
 from idler.link.events import Asked
 from idler.session.session import Session
@@ -86,9 +86,9 @@ class GuidedProof(WatchingProcedure):
                         trial.answer(bool(loose))
                     self._session.homes.lose(self._counted, "may stand elsewhere, for a hand has pushed")
                 case "stop.holds" as key:
-                    every = yield from self.ask(yes(key, trial.step))
-                    if isinstance(trial, StopTrial):
-                        trial.all_hold(bool(every))
+                    felt = yield from self.ask(choice(key, trial.step, {each.key: each.words for each in Held}, ""))
+                    if isinstance(trial, StopTrial) and felt is not None:
+                        trial.felt(next(each for each in Held if each.key == felt))
                 case key:  # the person does it, and the machine answers
                     yield from self.ask(done(key, trial.step, by_world=True), unless=changed)
                     if self._answered and key == "stop.power":
@@ -108,7 +108,7 @@ class GuidedProof(WatchingProcedure):
     def _edit_of(self, trial: StopTrial | GuardTrial) -> dict[Address, Value]:
         """Of a controller that makes the line itself, the enable line the other way round, where every motor held."""
         machine, enable = self._session.machine, Address(None, "signals.enable_inverted")
-        every = isinstance(trial, StopTrial) and trial.every and not machine.made_of_parts
+        every = isinstance(trial, StopTrial) and trial.hand is Held.EVERY and not machine.made_of_parts
         return {enable: not machine[enable]} if every else {}
 
     @property

@@ -65,6 +65,10 @@ class Homes:
     def lost_steps(self, slot: int, why: str, witness: Witness) -> None:
         """The same of an axis that was seen to lose steps; a pace that was proven has not held then."""
         self.lose([slot], why)
+        self.deny_pace(slot, why, witness)
+
+    def deny_pace(self, slot: int, why: str, witness: Witness) -> None:
+        """A pace that was proven has not held: its axis was seen elsewhere than it was counted to be."""
         session = self._session
         claim = pace_claim(session.machine, slot)
         if state(session.machine, claim, session.proofs) is Proof.PROVEN:

@@ -17,7 +17,16 @@ from idler.core.report.progress import train
 from idler.core.table.stations import Station
 from idler.core.wiring.filterstudy import Study, cost, proposals, quiet, rounded_up, study
 from idler.core.wiring.learning import Learner, Touch
-from idler.core.wiring.trials import GuardTrial, Outcome, StopTrial, TerminalsSeen, TouchRound, TouchTrial
+from idler.core.wiring.trials import (
+    GuardTrial,
+    Held,
+    Outcome,
+    StopTrial,
+    TerminalsSeen,
+    TouchRound,
+    TouchTrial,
+    held_of,
+)
 from tests.support import at, verge, wired
 
 MS = 1000
@@ -217,13 +226,21 @@ class Trials(unittest.TestCase):
         self.assertIs(self.run_through(trial, *story), Outcome.RUNNING)
         trial.answer(False)
         self.assertEqual((trial.outcome, trial.wants), (Outcome.RUNNING, "stop.holds"))
-        for every, says in ((True, "the enable line is told the wrong way round"), (False, "a motor holds")):
+        for hand in Held:
             judged = copy.deepcopy(trial)
-            judged.all_hold(every)
-            self.assertEqual((judged.outcome, judged.every), (Outcome.FAILED, every))
-            self.assertIn(says, judged.result)
+            judged.felt(hand)
+            self.assertEqual((judged.outcome, judged.hand), (Outcome.FAILED, hand))
+            self.assertIn(hand.why, judged.result)
         outcome = self.run_through(trial, (2.2, {"powered": True}))
         self.assertIs(outcome, Outcome.FAILED)  # that came back while somebody pushed
+
+    def test_what_hands_feel_at_all_axes_together(self) -> None:
+        holds, loose, sinks = (False, False), (True, False), (True, True)
+        for felt, held in (
+            ([loose, loose], None), ([holds, holds], Held.EVERY), ([loose, holds], Held.SOME),
+            ([loose, sinks], Held.SINKS), ([holds, sinks], Held.SINKS),
+        ):  # fmt: skip
+            self.assertIs(held_of(felt), held)
 
     def test_stops_that_do_not(self) -> None:
         pressed = [(1.0, {"powered": True}), (2.0, {"made": True})]

@@ -5,6 +5,7 @@ Times are µs of the controller's clock, so that a trial means the same however 
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from enum import Enum
 
@@ -58,19 +59,48 @@ class _Trial:
         self.result, self.step = result, ""
 
 
+class Held(Enum):
+    """What axes do that should be loose and stand, while the stop is pressed: key, words, and what follows."""
+
+    EVERY = (
+        "every", "every one holds",
+        "every motor holds: the enable line is told the wrong way round, or does not reach the drives",
+    )  # fmt: skip
+    SOME = (
+        "some", "one holds, or some",
+        "a motor holds: its drive does not hear its enable line. Look at that wire, and at how the drive is set",
+    )  # fmt: skip
+    SINKS = (
+        "sinks", "one sinks by its weight",
+        "an axis sinks by its own weight: that is not stopped. It needs a brake, a counterweight or a spring; until then keep "
+        "hands and work away from under it",
+    )  # fmt: skip
+
+    def __init__(self, key: str, words: str, why: str) -> None:
+        self.key, self.words, self.why = key, words, why
+
+
+def held_of(felt: Sequence[tuple[bool, bool]]) -> Held | None:
+    """Of all axes whether each is loose, and whether it sinks; None where all are as they should be."""
+    if any(sinks for _, sinks in felt):
+        return Held.SINKS
+    loose = [each for each, _ in felt]
+    return None if all(loose) else Held.SOME if any(loose) else Held.EVERY
+
+
 @dataclass
 class StopTrial(_Trial):
     """Press: everything loses power, and a hand at each axis feels it. Release: nothing comes back by itself. Power: it does.
 
     What the controller says of its drives proves nothing about their current, so `asks` is true while the person is to push
-    each axis that can be; `answer` goes on. Where one holds, `holds` is true while they are to say whether all do, which tells
-    a line from a drive; `all_hold` ends it. The time that it took is an upper bound: from the last moment that the stop
-    was seen released to the first that everything was seen without power.
+    each axis that can be; `answer` goes on. Where that is not so, `holds` is true while they are to say how, which tells a line
+    from a drive, and both from an axis that goes on by its own weight; `felt` ends it. The time that it took is an upper bound:
+    from the last moment that the stop was seen released to the first that everything was seen without power.
     """
 
     asks: bool = field(default=False, init=False)
     holds: bool = field(default=False, init=False)
-    every: bool = field(default=False, init=False)  # whether every motor held
+    hand: Held | None = field(default=None, init=False)  # what one felt, where not every motor was loose
     _clear: int = field(default=0, init=False)
     _took: int = field(default=0, init=False)
     _asked: int = field(default=0, init=False)
@@ -131,23 +161,19 @@ class StopTrial(_Trial):
         if loose:
             self._go(3, self._since, "The motors are without current. Release the stop.")
         else:
-            self._go(6, self._since, "A motor holds although the drives are off. Push each axis: does every one hold?")
+            self._go(6, self._since, "The drives are said to be off. Push each axis once more: what do they do?")
 
-    def all_hold(self, every: bool) -> None:
-        """Whether every motor holds, or only some of them."""
-        if not self.holds:
-            return
-        self.holds, self.every = False, every
-        why = "a motor holds: its drive does not hear its enable line. Look at that wire, and at how the drive is set"
-        if every:
-            why = "every motor holds: the enable line is told the wrong way round, or does not reach the drives"
-        self._end(False, f"pressed, the controller says that the drives are off, and {why}")
+    def felt(self, hand: Held) -> None:
+        """What they do instead."""
+        if self.holds:
+            self.holds, self.hand = False, hand
+            self._end(False, f"pressed, the controller says that the drives are off, and {hand.why}")
 
     def _judge_press(self, seen: TerminalsSeen) -> None:
         if not seen.powered and not seen.spindle and seen.fault:
             self._took = seen.now - self._clear
             self._go(5, seen.now, "The controller says that everything is off. Push each axis that a hand can move: is "
-                     "every one loose?")  # fmt: skip
+                     "every one loose, and does none sink?")  # fmt: skip
             self.asks = True
         elif seen.now - self._since > REACTION:
             what = "the drives kept their power" if seen.powered else "the spindle kept running" if seen.spindle else (

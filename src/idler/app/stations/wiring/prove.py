@@ -14,6 +14,7 @@ from idler.core.table.stations import Station, Tab
 from idler.core.values.parameter import Value
 from idler.core.wiring import Duty
 from idler.core.wiring.tool import tool_of
+from idler.core.wiring.trials import Held, held_of
 from idler.core.words import capital
 from idler.procedures.engine import Procedure, Result
 from idler.procedures.wiring import TRIALS, GuidedProof, TouchProof
@@ -48,9 +49,9 @@ class ProvePage(QWidget):
         self.loose, self.holds = QPushButton("It is loose"), QPushButton("It holds")
         self.loose.clicked.connect(lambda: self._answer(self.guided, "yes"))
         self.holds.clicked.connect(lambda: self._answer(self.guided, "no"))
-        self.every, self.some = QPushButton("Every one holds"), QPushButton("Only some")
-        self.every.clicked.connect(lambda: self._answer(self.guided, "yes"))
-        self.some.clicked.connect(lambda: self._answer(self.guided, "no"))
+        self.felt = {each: QPushButton(capital(each.words)) for each in Held}
+        for each, button in self.felt.items():
+            button.clicked.connect(lambda _=False, key=each.key: self._answer(self.guided, key))
         self.turn_round = QPushButton("Turn the enable line round")
         self.turn_round.setProperty("role", "main")
         self.turn_round.clicked.connect(self._turn_round)
@@ -71,8 +72,7 @@ class ProvePage(QWidget):
             self.power,
             self.loose,
             self.holds,
-            self.every,
-            self.some,
+            *self.felt.values(),
             self.turn_round,
             self.push,
             self.swap,
@@ -151,7 +151,7 @@ class ProvePage(QWidget):
         self.round_button.setVisible(running is None and there)
         for button in (self.loose, self.holds):
             button.setVisible(key == "stop.loose")
-        for button in (self.every, self.some):
+        for button in self.felt.values():
             button.setVisible(key == "stop.holds")
         self.turn_round.setVisible(running is None and bool(self._mend))
         of_hand = key in ("stop.loose", "stop.holds")
@@ -199,23 +199,24 @@ class ProvePage(QWidget):
             run.answer(typed)
 
     def _push(self) -> None:
-        """On the bench a hand pushes each axis that has a motor; at a real machine the person does. One that is not as
-        it is asked for decides."""
+        """On the bench a hand pushes each axis that has a motor; at a real machine the person does."""
         hands, machine, asked = self._session.bench_hands, self._session.machine, self.guided.question
         if hands is None or asked is None:
             return
         left = [axis.name for axis in machine.axes if axis.whole("axis.output")] or [machine.names[0]]
-        wanted = asked.key == "stop.loose"
+        felt: list[dict[str, Any]] = []
 
-        def felt(reply: dict[str, Any]) -> None:
+        def feel(reply: dict[str, Any]) -> None:
             if not reply["ok"]:
                 return
-            if left and reply["loose"] is wanted:
-                hands.ask(felt, do="push", axis=left.pop(0))
-            else:
-                self._answer(self.guided, "yes" if reply["loose"] is wanted else "no")
+            felt.append(reply)
+            if left:
+                hands.ask(feel, do="push", axis=left.pop(0))
+                return
+            held = held_of([(each["loose"], each["sinks"]) for each in felt])
+            self._answer(self.guided, "yes" if held is None else "no" if asked.key == "stop.loose" else held.key)
 
-        hands.ask(felt, do="push", axis=left.pop(0))
+        hands.ask(feel, do="push", axis=left.pop(0))
 
     def leave(self) -> None:
         """Ends a trial without a result."""
