@@ -58,8 +58,8 @@ class CurrentWatch:
             self._proven.add(slot)  # said once for each power
             name = self._session.machine.names[slot]
             self._session.tell(
-                "fault", f"{name} is told to move, and its motor takes no torque at all: it has no current. Look whether the "
-                "enable line is inverted (Wiring, Signals), and whether the motor is plugged in.",
+                "fault", f"{name} is told to move, and its motor takes no torque at all: it has no current, or sees no steps. "
+                "Look at its direction (Drives), where a hand tells which, at its plug, and at Wiring, Signals.",
             )  # fmt: skip
 
     def _judge_again(self, slot: int, since: float) -> None:

@@ -91,6 +91,11 @@ class _Stage(QWidget):
         super().resizeEvent(event)
         self._lay()
 
+    def event(self, event: QEvent) -> bool:
+        if event.type() is QEvent.Type.LayoutRequest:  # the page needs more room than before, or less
+            self._lay()
+        return super().event(event)
+
     def _lay(self) -> None:
         taken = 0
         for strip in self._strips:

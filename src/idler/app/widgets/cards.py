@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtWidgets import (
     QApplication,
     QButtonGroup,
@@ -97,6 +97,16 @@ def emptied(layout: QLayout) -> None:
             widget.deleteLater()
 
 
+class _Pages(QStackedWidget):
+    """As wide as the widest page, and no higher than the one that is shown needs: where a strip takes the upper edge of the
+    stage, a page that is turned away keeps none from making room."""
+
+    def minimumSizeHint(self) -> QSize:
+        page = self.currentWidget()
+        most = super().minimumSizeHint()
+        return most if page is None else QSize(most.width(), min(most.height(), page.minimumSizeHint().height()))
+
+
 class Segments(QWidget):
     """Pages one behind the other, turned to by a row of buttons above them, or `apart`: `bar`, to be laid elsewhere."""
 
@@ -107,7 +117,7 @@ class Segments(QWidget):
         self.bar = QWidget()
         self.pages = dict(pages)
         self.buttons: dict[str, QPushButton] = {}
-        self._group, self._stack = QButtonGroup(self), QStackedWidget()
+        self._group, self._stack = QButtonGroup(self), _Pages()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
@@ -157,6 +167,7 @@ class Segments(QWidget):
 
     def _turn(self, place: int) -> None:
         self._stack.setCurrentIndex(place)
+        self._stack.updateGeometry()
         self.turned.emit(place)
 
 

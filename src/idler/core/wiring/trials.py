@@ -63,15 +63,15 @@ class Held(Enum):
     """What axes do that should be loose and stand, while the stop is pressed: key, words, and what follows."""
 
     EVERY = (
-        "every", "every one holds",
+        "every", "all hold",
         "every motor holds: the enable line is told the wrong way round, or does not reach the drives",
     )  # fmt: skip
     SOME = (
-        "some", "one holds, or some",
+        "some", "some hold",
         "a motor holds: its drive does not hear its enable line. Look at that wire, and at how the drive is set",
     )  # fmt: skip
     SINKS = (
-        "sinks", "one sinks by its weight",
+        "sinks", "one sinks",
         "an axis sinks by its own weight: that is not stopped. It needs a brake, a counterweight or a spring; until then keep "
         "hands and work away from under it",
     )  # fmt: skip
@@ -172,8 +172,7 @@ class StopTrial(_Trial):
     def _judge_press(self, seen: TerminalsSeen) -> None:
         if not seen.powered and not seen.spindle and seen.fault:
             self._took = seen.now - self._clear
-            self._go(5, seen.now, "The controller says that everything is off. Push each axis that a hand can move: is "
-                     "every one loose, and does none sink?")  # fmt: skip
+            self._go(5, seen.now, "Push each axis that a hand can move: is every one loose, and does none sink?")
             self.asks = True
         elif seen.now - self._since > REACTION:
             what = "the drives kept their power" if seen.powered else "the spindle kept running" if seen.spindle else (

@@ -20,7 +20,7 @@ from ...bridge import follow
 from ...pictures.proof import claim_head
 from ...pictures.senses import SensePicture, scene_of
 from ...widgets.cards import card, emptied, label, tall
-from ...widgets.fields import Field, field_for
+from ...widgets.fields import Field, field_for, restyle
 from ...widgets.machinebutton import MachineButton
 
 _MENDS = {APART: "Turn the second motor round", "nothing": "Take these signals"}
@@ -184,7 +184,11 @@ class DirectionPage(QWidget):
         self.go.setText(f"{again} {name} {way} to +" if start else "moving…")
         self.go.setVisible(question is None)
         self.go.setEnabled(start)
-        self.turn.setVisible(start and bool(self.run.mended(self.slot, self._said)))
+        mends = start and bool(self.run.mended(self.slot, self._said))
+        self.turn.setVisible(mends)
+        if self.go.property("role") != (role := "" if mends else "main"):  # one of them is the next step
+            self.go.setProperty("role", role)
+            restyle(self.go)
         self.turn.setText(_MENDS.get(self._said, "Turn the direction round"))
         title, words = self._texts(name)
         self.title.setText(title)

@@ -57,6 +57,7 @@ class IncidentStrip(QFrame):
         column.addLayout(top)
         column.addLayout(self._row)
         self._shown: list[Step] = []
+        self._led = False  # whether what runs says what is next, as a trial of the stop does
         self._begun = False  # the state that the message speaks of has been seen
         self._settled = 0.0  # from then on it need not be seen any more: it has come and gone
         self.labels: list[QLabel] = []
@@ -130,13 +131,13 @@ class IncidentStrip(QFrame):
         )
         left = not all(step.done for step in found)
         self._begun = self._begun or left
-        if found != self._shown:
+        if found != self._shown or self._led != bool(self._session.runs):
             self._draw(found)
         if not left and (self._begun or time.monotonic() > self._settled):
             self.finish()
 
     def _draw(self, found: list[Step]) -> None:
-        self._shown = found
+        self._shown, self._led = found, bool(self._session.runs)
         for made in self.labels:
             made.deleteLater()
         self.labels = []
@@ -145,10 +146,12 @@ class IncidentStrip(QFrame):
         for number, step in enumerate(found, start=1):
             made = QLabel(f"{'✓' if step.done else number}  {step.words}")
             made.setProperty("done", step.done)
+            made.setVisible(not self._led)
             self._row.addWidget(made)
             self.labels.append(made)
             if step.action == "power":
-                self.power_button.setVisible(not step.done and all(s.done for s in found[: number - 1]))
+                due = not step.done and all(s.done for s in found[: number - 1])
+                self.power_button.setVisible(due and not self._led)
                 self._row.addWidget(self.power_button)
         self._row.addStretch(1)
         self.laid.emit()

@@ -41,12 +41,11 @@ class ProvePage(QWidget):
         column.setSpacing(5)
         self.step = label("", "title", wrap=True)
         column.addWidget(self.step)
-        row = QHBoxLayout()
         self.run = MachineButton(session, RUN)
         self.run.clicked.connect(lambda: self._answer(self.guided, ""))
         self.power = MachineButton(session, "Power the drives")
         self.power.clicked.connect(lambda: self._answer(self.guided, ""))
-        self.loose, self.holds = QPushButton("It is loose"), QPushButton("It holds")
+        self.loose, self.holds = QPushButton("All are loose"), QPushButton("Not all of them")
         self.loose.clicked.connect(lambda: self._answer(self.guided, "yes"))
         self.holds.clicked.connect(lambda: self._answer(self.guided, "no"))
         self.felt = {each: QPushButton(capital(each.words)) for each in Held}
@@ -55,7 +54,7 @@ class ProvePage(QWidget):
         self.turn_round = QPushButton("Turn the enable line round")
         self.turn_round.setProperty("role", "main")
         self.turn_round.clicked.connect(self._turn_round)
-        self.push = QPushButton("Push it at the bench")
+        self.push = QPushButton("Push them at the bench")
         self.push.clicked.connect(self._push)
         self.swap = QPushButton()
         self.swap.clicked.connect(lambda: self._answer(self.touching, "swapped"))
@@ -67,23 +66,21 @@ class ProvePage(QWidget):
         self.skip.clicked.connect(lambda: self._answer(self.touching, "later"))
         self.end = QPushButton("End the trial")
         self.end.clicked.connect(self.leave)
-        for button in (
+        answers = (
             self.run,
             self.power,
             self.loose,
             self.holds,
             *self.felt.values(),
             self.turn_round,
-            self.push,
             self.swap,
             self.rest,
-            self.no_more,
-            self.skip,
-            self.end,
-        ):
-            row.addWidget(button)
-        row.addStretch(1)
-        column.addLayout(row)
+        )
+        for row, buttons in ((QHBoxLayout(), answers), (QHBoxLayout(), (self.no_more, self.skip, self.push, self.end))):
+            for button in buttons:
+                row.addWidget(button)
+            row.addStretch(1)
+            column.addLayout(row)
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setFrameShape(QFrame.Shape.NoFrame)
