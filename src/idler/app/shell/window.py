@@ -35,7 +35,7 @@ from ..tools.helpdialog import HelpDialog
 from ..tools.keys import Bindings
 from ..tools.keysdialog import CommandKeysDialog, JogDialog
 from ..tools.reports import DiagramDialog, ask_report
-from ..widgets.cards import Segments
+from ..widgets.cards import Pages, Segments
 from ..widgets.stopkey import StopKey
 from .actionkeys import ActionKeys
 from .header import Header
@@ -59,20 +59,10 @@ FITTING_MS = 30  # once what changed has been laid out
 D = TypeVar("D", bound=QDialog)
 
 
-class _Pages(QStackedWidget):
-    """Asks for the room of the page that is seen, and not for that of the largest."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.currentChanged.connect(lambda _: self.updateGeometry())
-
-    def minimumSizeHint(self) -> QSize:
-        page = self.currentWidget()
-        return page.minimumSizeHint() if page is not None else super().minimumSizeHint()
-
-
 class _Stage(QWidget):
     """The stage. Strips take its upper edge: what is below makes room where it can, else it is covered."""
+
+    laid_anew = Signal()  # what is on it needs more room than before, or less
 
     def __init__(self, strips: tuple[IncidentStrip | OfferStrip, ...], pages: QStackedWidget) -> None:
         super().__init__()
@@ -92,8 +82,9 @@ class _Stage(QWidget):
         self._lay()
 
     def event(self, event: QEvent) -> bool:
-        if event.type() is QEvent.Type.LayoutRequest:  # the page needs more room than before, or less
+        if event.type() is QEvent.Type.LayoutRequest:
             self._lay()
+            self.laid_anew.emit()
         return super().event(event)
 
     def _lay(self) -> None:
@@ -141,7 +132,7 @@ class Window(QMainWindow):
         self._fitting.setSingleShot(True)
         self._fitting.setInterval(FITTING_MS)
         self._fitting.timeout.connect(self._fit_rails)
-        self._stages = _Pages()
+        self._stages = Pages()
         self.incident, self.offers = IncidentStrip(session), OfferStrip()
         self._pages: dict[Station, Workbench] = {}
         self._incident_page: IncidentPage | None = None
@@ -202,6 +193,7 @@ class Window(QMainWindow):
 
     def _lay_out(self) -> None:
         stage = _Stage((self.incident, self.offers), self._stages)
+        stage.laid_anew.connect(self._fitting.start)
         middle = QHBoxLayout()
         middle.setContentsMargins(0, 0, 0, 0)
         middle.setSpacing(0)

@@ -97,14 +97,16 @@ def emptied(layout: QLayout) -> None:
             widget.deleteLater()
 
 
-class _Pages(QStackedWidget):
-    """As wide as the widest page, and no higher than the one that is shown needs: where a strip takes the upper edge of the
-    stage, a page that is turned away keeps none from making room."""
+class Pages(QStackedWidget):
+    """Asks for the room of the page that is seen, and not for that of the largest."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.currentChanged.connect(lambda _: self.updateGeometry())
 
     def minimumSizeHint(self) -> QSize:
         page = self.currentWidget()
-        most = super().minimumSizeHint()
-        return most if page is None else QSize(most.width(), min(most.height(), page.minimumSizeHint().height()))
+        return page.minimumSizeHint() if page is not None else super().minimumSizeHint()
 
 
 class Segments(QWidget):
@@ -117,7 +119,7 @@ class Segments(QWidget):
         self.bar = QWidget()
         self.pages = dict(pages)
         self.buttons: dict[str, QPushButton] = {}
-        self._group, self._stack = QButtonGroup(self), _Pages()
+        self._group, self._stack = QButtonGroup(self), Pages()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
@@ -167,7 +169,6 @@ class Segments(QWidget):
 
     def _turn(self, place: int) -> None:
         self._stack.setCurrentIndex(place)
-        self._stack.updateGeometry()
         self.turned.emit(place)
 
 
