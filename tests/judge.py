@@ -176,7 +176,7 @@ def _times(machine: OpenMachine, hands: Hands) -> Iterator[str]:
     hands.ask(do="pace", factor=1)
     _powered(machine)
     for end, asked in (("up", Asked(run=1, speed=round(found.high))), ("down", Asked())):
-        speeds = _record(machine, hands, asked, wait[end] + STEADY)
+        speeds = _record(machine, hands, asked, wait[end] + STEADY, wait["down"] + SOON)
         last = median(speed for at, speed in speeds if at > wait[end] + STEADY / 2)
         if asked.run and last < SLOWEST * found.high:
             yield f"times.{number + 1}: it comes to {last:.0f} rpm, and {found.high:.0f} were asked for"
@@ -184,8 +184,10 @@ def _times(machine: OpenMachine, hands: Hands) -> Iterator[str]:
             yield f"times.{number + 1}: {there:.2f} s {end}, and {wait[end]:.2f} s are waited for"
 
 
-def _record(machine: OpenMachine, hands: Hands, asked: Asked, seconds: float) -> list[tuple[float, float]]:
-    """s and rpm from when the spindle is told; before that its controller may wait for a run down to be over."""
+def _record(
+    machine: OpenMachine, hands: Hands, asked: Asked, seconds: float, before: float
+) -> list[tuple[float, float]]:
+    """s and rpm from when the spindle is told; before that its controller may wait so long for a run down to be over."""
     link, outs = machine.session.link, outputs(machine.machine)
     slots = [out.slot for out in outs if out.role in (OutputRole.SPINDLE_ON, OutputRole.TURN_RIGHT)]
 
@@ -195,7 +197,7 @@ def _record(machine: OpenMachine, hands: Hands, asked: Asked, seconds: float) ->
 
     for _ in range(AGAIN):
         link.hold_terminals(asked)
-        if machine.wait(told, SOON / AGAIN):
+        if machine.wait(told, before / AGAIN):
             break
     began, speeds = time.monotonic(), list[tuple[float, float]]()
 

@@ -238,11 +238,11 @@ class OnBench(DrivesCase):
         self.assertEqual(page.title.text(), "Does the motor of X hold?")
         self.click(page.which["holds"])
         until(lambda: page.step is DirectionStep.START, "the end")
-        self.assertIn("it does not see the steps. Pulses of 5 µs are proposed", page.words.text())
+        self.assertIn("it does not see the steps. Pulses of 20 µs are proposed", page.words.text())
         claim = direction_claim(self.session.machine, X)
         self.assertIs(state(self.session.machine, claim, self.session.proofs), Proof.FAILED)
         self.click(page.turn)
-        self.assertEqual(self.session.machine[width], 5)
+        self.assertEqual(self.session.machine[width], 20)
 
     def test_esc_while_it_moves_asks_nothing(self) -> None:
         self.power()

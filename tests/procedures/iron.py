@@ -84,7 +84,7 @@ class Faults:
 
     turned: goes the other way. long: mm of iron for each mm told. loses: mm at each start of a move faster than so many
     mm/min. iron: a place that something lies at. moved: the switch lies so much further. swapped: two inputs exchanged.
-    blind: axes whose drives see no steps. stands: ways that the spindle does not turn.
+    blind: axes whose drives see no steps. stands: ways that the spindle does not turn. coasts: s in which it comes to rest.
     """
 
     turned: str = ""
@@ -97,6 +97,7 @@ class Faults:
     gives_up: str = ""
     blind: str = ""
     stands: tuple[int, ...] = ()
+    coasts: float = 0.0
 
 
 @dataclass
@@ -134,6 +135,7 @@ class Iron:
         self.lag, self.frames = (), ()
         self.trace, self._edges = Trace(), 0
         self.held = Asked()
+        self._ran = 0.0, 0.0  # how fast the spindle turned when it was let go, and when that was
         self.pressed: set[int] = set()  # inputs that a hand makes
         self.counts = 0  # of the spindle's encoder
         self.tripped = False  # the emergency stop was pressed; drives wait for power
@@ -204,6 +206,9 @@ class Iron:
         """Of the spindle, right is +."""
         if self.held.run in self.faults.stands:
             return 0.0
+        if not self._turns and self.faults.coasts:
+            speed, since = self._ran
+            return speed * max(0.0, 1 - (self._loop.now() - since) / self.faults.coasts)
         speed = self.held.speed or max(0.0, 30.5 * self.held.level / 10 - 90)
         return speed * self.held.run * (-1 if self.faults.spindle_turned else 1) if self._turns else 0.0
 
@@ -356,7 +361,7 @@ class Iron:
     def stop(self) -> None:
         self._seen = None
         self.told.append("stop")
-        self.held = Asked()
+        self._hold(Asked())
         for body in self.bodies:
             body.target = None
             if body.phase is not Phase.NONE:
@@ -383,7 +388,7 @@ class Iron:
         self.pressed = self.pressed | {slot} if on else self.pressed - {slot}
         role = self._safety.get(slot)
         if on and role is not None:
-            self.held = Asked()
+            self._hold(Asked())
             stop = role is InputRole.STOP
             self.tripped, self.powered = self.tripped or stop, self.powered and not stop
             self._tell(Emergency(c.STOP_PRESSED if stop else c.GUARD_OPENED, "", self.axes, None, slot))
@@ -464,9 +469,14 @@ class Iron:
         self.counts += 4 * 1024 * turns * (1 if backwards else -1)
         self._by_hand += turns
 
+    def _hold(self, asked: Asked) -> None:
+        if self.held.run and not asked.run:
+            self._ran = self.rpm, self._loop.now()
+        self.held = asked
+
     def hold_terminals(self, asked: Asked) -> None:
         self.told.append(f"hold {asked.run} {asked.level} {asked.speed}")
-        self.held = Asked() if self._stop_pressed else asked
+        self._hold(Asked() if self._stop_pressed else asked)
         self._changed = int(self._loop.now() * 1e3)
 
     def __getattr__(self, name: str) -> Any:

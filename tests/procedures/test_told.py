@@ -117,6 +117,9 @@ class Person:
                 return "holds" if self.iron.powered else "loose"
             case "spindle.seconds":
                 return "3.2 s"
+            case "spindle.reading" if question.text.startswith("It still turned"):
+                self.mill.loop.timer(4.0, lambda: self._say(f"{abs(self.iron.rpm):.1f}"), once=True).start()
+                return None
             case "spindle.reading":
                 return f"{abs(self.iron.rpm):.1f}"
             case "spindle.stands":
@@ -155,6 +158,10 @@ class Person:
     def _moved(self, axis: str) -> float:
         slot = self.mill.machine.names.index(axis)
         return self.iron.bodies[slot].at - self.zero[slot]
+
+    def _say(self, typed: str) -> None:
+        self.lines.append(f"answer {typed}")
+        self.mill.procedure.answer(typed)  # type: ignore[union-attr]
 
     def _later_answer(self, seconds: float) -> None:
         """What the person does takes so long; then the dial is set to zero, and it is done."""
@@ -324,6 +331,7 @@ def stories() -> dict[str, list[str]]:
         spindle[3],
     ]  # fmt: skip
     found["what was proven is denied"] = told(verge, Faults(), denied)
+    found["a spindle that runs down for long"] = told(verge, Faults(coasts=10.0), ends[:2])
     part = Wishes(length="30 °", instrument="mark", tolerance="0.5 %")
     found["part of a turn against a mark"] = told(verge, Faults(), [("scale", "A", part)])
     found["a table that loses steps"] = told(verge, Faults(loses={"A": (900, 0.4)}), turns)

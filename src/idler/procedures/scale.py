@@ -447,7 +447,7 @@ class ScaleRun(Procedure):
         assert isinstance(pulse, Fraction)
         ratio = 1 + found.error(float(Chain.of(axis).counts_per_unit))
         cross = shown_per_travel(machine, self._slot) != 1
-        return causes(axis, ratio, found.relative, pulse, longer_pulses(machine, longest=True), cross=cross)
+        return causes(axis, ratio, found.relative, pulse, longer_pulses(machine), cross=cross)
 
     def edit_for(self, cause: ScaleCause) -> dict[Address, Value]:
         """Mends the link of the train that explains the ratio; a correction that was there goes."""

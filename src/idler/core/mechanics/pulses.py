@@ -13,9 +13,10 @@ SETUPS = (Fraction(15), Fraction(100))  # µs that most drives want between dire
 PULSES = (Fraction(5), Fraction(10), Fraction(20))  # µs that ever more drives see
 
 
-def longer_pulses(machine: Machine, *, longest: bool = False) -> dict[Address, Value]:
-    """The next longer step pulse, or the longest, and the highest step rate that leaves room for it where the one that is told
-    does not: a pulse fills half of a period. Empty where the top speeds need more steps than that, and where none are made."""
+def longer_pulses(machine: Machine) -> dict[Address, Value]:
+    """The longest step pulse that the top speeds leave room for, and the highest step rate that it leaves where more is told: a
+    pulse fills half of a period. A drive that sees only some of shorter ones moves its axis, and is the harder to find out.
+    Empty where none is longer than what is told, and where no steps are made."""
     width, rate = (Address(None, f"signals.{name}") for name in ("pulse_width", "step_rate"))
     told = machine[width]
     assert isinstance(told, Fraction)
@@ -24,7 +25,7 @@ def longer_pulses(machine: Machine, *, longest: bool = False) -> dict[Address, V
     fitting = [pulse for pulse in PULSES if pulse > told and _most_steps(pulse) >= needed]
     if not fitting or machine.made_of_parts:
         return {}
-    longer = fitting[-1 if longest else 0]
+    longer = fitting[-1]
     found: dict[Address, Value] = {width: longer}
     return found | ({rate: _most_steps(longer) / 1000} if _most_steps(longer) < machine.step_rate else {})
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from idler.core.profile.terminals import Condition
 from idler.core.proof.claims import STOPS, Witness, speed_witness, stop_claim
 from idler.core.spindle import Meter
@@ -19,6 +21,7 @@ from .run import Turning
 STAYS_OFF = 2_000_000  # µs of the controller's clock that it must stay off after the way is clear again
 STILL = 0.5  # share of its speed with which it must turn when it is ended
 HEARD = 0.1  # s without a word, and it may be gone
+SLOWER = 0.9  # of its speed: what is read later, and turns more slowly than that, runs down
 FIRST = 0.3  # s by which a drive that the same contact cuts off may be heard before the contact
 _DO = {
     "esc": ("Press Esc, or STOP on the screen.", ""), "stop": ("Press the emergency stop.", "Release the emergency stop."),
@@ -84,6 +87,10 @@ class StopRun(Turning):
         yield from self._ended_by(way, f"It turns at {rpm:.0f} rpm.")
         self.say("It was ended. Wait for standstill.")
         yield from self._settle("Read the tachometer: does it stand?")
+        before = math.inf
+        while self.meter.kind is Meter.TYPED and 1 < self._speed() < SLOWER * before:  # it was read while it ran down
+            before = self._speed()
+            yield from self._settle(f"It still turned with {before:.0f} rpm. Wait, and read once more: does it stand?")
         if self._speed() > 1:
             self._fail(f"it goes on at {self._speed():.0f} rpm")
         time = "came to standstill"
