@@ -136,6 +136,14 @@ def worn(data: dict[str, Any], name: str, dice: random.Random) -> str:
     return f"{name}: {data['motor'][name]['worn']} more play in its middle"
 
 
+def plugs(data: dict[str, Any], _name: str, dice: random.Random) -> str:
+    """Two motors hang on each other's outputs."""
+    one, other = dice.sample([name for name in data["motor"] if name not in ("Y", "Y2")], 2)
+    names = {one: other, other: one}
+    data["motor"] = {names.get(name, name): data["motor"][names.get(name, name)] for name in data["motor"]}
+    return f"the motors of {one} and {other} hang on each other's outputs"
+
+
 def leaning(data: dict[str, Any], _name: str, dice: random.Random) -> str:
     data["rig"]["column"] = [round(dice.uniform(-0.5, 0.5), 2), round(dice.uniform(-0.5, 0.5), 2)]
     return f"the column leans by {data['rig']['column']} mm per m"
@@ -152,5 +160,5 @@ def falls(data: dict[str, Any], _name: str, dice: random.Random) -> str:
 
 RARER: tuple[Fault, ...] = (
     setup, pulse, wake, enable, edge, deaf, loose, chatter, beyond, other_end, one_of_two, fine, crossed, belt, pulleys,
-    coasting, warm, worn, leaning, falls,
+    coasting, warm, worn, leaning, falls, plugs,
 )  # fmt: skip

@@ -244,6 +244,23 @@ class OnBench(DrivesCase):
         self.click(page.turn)
         self.assertEqual(self.session.machine[width], 20)
 
+    def test_outputs_of_two_axes_are_exchanged_where_another_one_moved(self) -> None:
+        self.power()
+        self.page.turn_to("Direction")
+        self.page.show_axis(X)
+        page = self.page.direction
+        self.click(page.go)
+        until(lambda: page.step is DirectionStep.ASK, "the question")
+        self.click(page.other)
+        until(lambda: page.which, "which axis it was")
+        self.assertEqual([*page.which], ["Y", "Z", "A", "none"])
+        self.click(page.which["Z"])
+        until(lambda: page.step is DirectionStep.START, "the end")
+        self.assertIn("The motor of Z hangs on the output that X was told to have", page.words.text())
+        self.assertEqual(page.turn.text(), "Exchange the outputs")
+        self.click(page.turn)
+        self.assertEqual([self.session.machine[at(slot, "axis.output")] for slot in (X, Y, Z)], [3, 2, 1])
+
     def test_esc_while_it_moves_asks_nothing(self) -> None:
         self.power()
         self.page.turn_to("Direction")

@@ -65,17 +65,18 @@ class Encoder(unittest.TestCase):
 
 
 class Rarer(unittest.TestCase):
-    def test_pulses_that_no_drive_sees_and_wires_of_a_spindle_that_are_crossed_are_found_and_mended(self) -> None:
-        of = [fault for fault in RARER if fault.__name__ in ("pulse", "crossed")]
+    def test_pulses_that_no_drive_sees_and_plugs_and_wires_that_are_exchanged_are_found_and_mended(self) -> None:
+        of = [fault for fault in RARER if fault.__name__ in ("pulse", "crossed", "plugs")]
         skip = tuple(begin for begin in NOT_SPINDLE if begin not in ("direction", "scale"))
         with tempfile.TemporaryDirectory() as folder:
             made = spoilt("verge", random.Random(1), Path(folder), of=of)
             walk = commission(made.rig, PACE, skip=(*skip, "quiet", "speed"))
-        self.assertEqual((walk.false, len(made.wrong)), ([], 2), walk.story)
+        self.assertEqual((walk.false, len(made.wrong)), ([], 3), walk.story)
         for key in ("direction.X", "scale.X", "scale.Y", "spindle.way"):
             self.assertIn(key, walk.proven, walk.story)
         self.assertGreaterEqual(walk.told[Address(None, "signals.pulse_width")], 11, walk.story)
         self.assertEqual(walk.told.get(at(1, "output.role")), "spindle_on", walk.story)
+        self.assertEqual(len([where for where in walk.told if where.key == "axis.output"]), 2, walk.story)
 
     def test_every_machine_with_them_is_one_that_the_bench_can_be(self) -> None:
         for seed in range(40):

@@ -22,8 +22,8 @@ SETTLED = 0.25  # s at rest before anything is asked
 
 
 class DirectionRun(Procedure):
-    """seen: the last answer, of the axis in slot. hand: what one felt where nothing moved. moved: the axis whose drive it got
-    in its place."""
+    """seen: the last answer, of the axis in slot. hand: what one felt where nothing moved. moved: the axis that moved in its
+    place."""
 
     what = "the small move of an axis"
     slot = 0
@@ -34,7 +34,7 @@ class DirectionRun(Procedure):
         """Moves it a little and asks what was seen; a sentence where it cannot begin."""
         if why := self._session.motion_obstacle(direction_claim(self._session.machine, slot).rests):
             return why
-        self.slot, self.seen, self.hand = slot, "", Hand.STIFF
+        self.slot, self.seen, self.moved, self.hand = slot, "", "", Hand.STIFF
         self.what = f"the small move of {self._session.machine.names[slot]}"
         self.begin(self._looking(slot), "Esc stops it.")
         return ""
@@ -68,7 +68,7 @@ class DirectionRun(Procedure):
         )
         if seen == "plus":
             return Result(Ending.PROVEN, f"{name}: {words}.")
-        if seen == "other" and session.machine.made_of_parts:
+        if seen == "other":
             return (yield from self._which(slot))
         if seen == "nothing" and not session.machine.made_of_parts:
             yield from self._feel(slot)
@@ -93,29 +93,37 @@ class DirectionRun(Procedure):
         return stood_still(machine, slot, self.hand, stop_proven=stop, others_go=Proof.PROVEN in others)
 
     def _which(self, slot: int) -> Run:
-        """Of plain drives it is only a matter of words which is which: the two change places, and both are looked at anew."""
+        """Of plain drives it is only a matter of words which is which: the two change places, and both are looked at anew. Else
+        their outputs are proposed to be exchanged."""
         session, names = self._session, self._session.machine.names
-        name = names[slot]
+        name, parts = names[slot], session.machine.made_of_parts
         others = {other: other for other in names if other != name}
         moved = yield from self.ask(
             choice(
                 "direction.which",
-                f"Which axis moved in place of {name}? {EXCHANGING}",
+                f"Which axis moved in place of {name}?{f' {EXCHANGING}' if parts else ''}",
                 {**others, "none": "none of these"}, name,
             ),
             free=True,
         )  # fmt: skip
         if moved not in others:
             return Result(Ending.NOT_PROVEN, self.words_of("other", slot))
+        self.moved = str(moved)
+        if not parts:
+            return Result(Ending.NOT_PROVEN, self.words_of("other", slot), edit=self.mended(slot, "other"))
         session.link.power(False)  # the session would stop this very run first
         yield lambda: not session.powered
-        self.seen, self.moved = EXCHANGED, str(moved)
+        self.seen = EXCHANGED
         session.exchange_drives(name, self.moved)
         return Result(Ending.NOT_PROVEN, self.words_of(EXCHANGED, slot))
 
     def mended(self, slot: int, seen: str) -> dict[Address, Value]:
-        """The values that mend what was seen to be wrong: its direction turned round, or that of its second motor; or the
-        signals of which its drive sees nothing."""
+        """The values that mend what was seen to be wrong: its direction turned round, or that of its second motor; its output
+        exchanged with that of the axis that moved; or the signals of which its drive sees nothing."""
+        if seen == "other" and self.moved and not self._session.machine.made_of_parts:
+            machine = self._session.machine
+            here, there = (Address(each, "axis.output") for each in (slot, machine.names.index(self.moved)))
+            return {here: machine[there], there: machine[here]}
         if seen == "nothing" and not self._session.machine.made_of_parts:
             return self._unmoved(slot).edit
         key = {"minus": "axis.reversed", APART: "axis.second_reversed"}.get(seen, "")
@@ -149,5 +157,10 @@ class DirectionRun(Procedure):
         if machine.made_of_parts:
             return (
                 "Another motor hangs on this drive. Change the plugs, or say at the Link station which drive is which."
+            )
+        if self.moved:
+            return (
+                f"The motor of {self.moved} hangs on the output that {name} was told to have. Exchange their outputs, or their "
+                "plugs, and look at both again."
             )
         return "Another motor hangs on this output. Change the plugs, or the drive output of the axis."

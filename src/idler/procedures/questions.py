@@ -54,7 +54,7 @@ class Question(Generic[A]):
 QUESTIONS: Mapping[str, tuple[QuestionKind, str]] = {
     "direction.seen": (QuestionKind.CHOICE, "where the axis was seen to go: plus, minus, apart (two motors), nothing, other"),
     "direction.hand": (QuestionKind.CHOICE, "what a hand feels that pushes at an axis which did not move: holds, loose, stiff"),
-    "direction.which": (QuestionKind.CHOICE, "of plain drives, which axis moved instead of the one that was told to, or none"),
+    "direction.which": (QuestionKind.CHOICE, "which axis moved instead of the one that was told to, or none"),
     "guard.close": (QuestionKind.DONE, "the guard is closed: answered by the machine"),
     "guard.open": (QuestionKind.DONE, "the guard is open: answered by the machine"),
     "guard.run": (QuestionKind.DONE, "the spindle may run"),

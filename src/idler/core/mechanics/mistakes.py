@@ -147,7 +147,7 @@ def _signals(ratio: float, pulse: Fraction | None, longer: Mapping[Address, Valu
     likelier."""
     if pulse is None or ratio >= 1 - 3 * MADE or not longer:
         return
-    words = f"its driver misses step pulses: they last {float(pulse):g} µs, and drivers need from 2.5 to 10"
+    words = f"its driver misses step pulses: they last {float(pulse):g} µs, and some drivers need longer ones"
     weight = 4.0 if pulse < 2 else 1.5 if pulse < Fraction(5, 2) else 0.2
     yield Slip("signals.pulse_width", words, ratio, weight, tuple(longer.items()))
 

@@ -16,18 +16,25 @@ PULSES = (Fraction(5), Fraction(10), Fraction(20))  # µs that ever more drives 
 def longer_pulses(machine: Machine) -> dict[Address, Value]:
     """The longest step pulse that the top speeds leave room for, and the highest step rate that it leaves where more is told: a
     pulse fills half of a period. A drive that sees only some of shorter ones moves its axis, and is the harder to find out.
-    Empty where none is longer than what is told, and where no steps are made."""
+    Where the top speeds leave no room, the next longer one, and the top speeds that it leaves. Empty where none is longer than
+    what is told, and where no steps are made."""
     width, rate = (Address(None, f"signals.{name}") for name in ("pulse_width", "step_rate"))
     told = machine[width]
     assert isinstance(told, Fraction)
-    tops = [(Chain.of(axis), axis.number("pace.top_speed")) for axis in machine.axes if axis.whole("axis.output")]
-    needed = max((chain.step_rate(top) for chain, top in tops), default=Fraction(0))
-    fitting = [pulse for pulse in PULSES if pulse > told and _most_steps(pulse) >= needed]
-    if not fitting or machine.made_of_parts:
+    longer = [pulse for pulse in PULSES if pulse > told]
+    if not longer or machine.made_of_parts:
         return {}
-    longer = fitting[-1]
-    found: dict[Address, Value] = {width: longer}
-    return found | ({rate: _most_steps(longer) / 1000} if _most_steps(longer) < machine.step_rate else {})
+    driven = [axis for axis in machine.axes if axis.whole("axis.output")]
+    needed = max((Chain.of(axis).step_rate(axis.number("pace.top_speed")) for axis in driven), default=Fraction(0))
+    pulse = max((each for each in longer if _most_steps(each) >= needed), default=longer[0])
+    most = _most_steps(pulse)
+    found: dict[Address, Value] = {width: pulse}
+    if most < machine.step_rate:
+        found[rate] = most / 1000
+    for axis in driven:
+        if Chain.of(axis).step_rate(axis.number("pace.top_speed")) > most:
+            found[Address(axis.slot, "pace.top_speed")] = Fraction(int(Chain.of(axis).speed_at_step_rate(most)))
+    return found
 
 
 def _most_steps(pulse: Fraction) -> Fraction:

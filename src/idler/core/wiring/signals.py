@@ -85,6 +85,7 @@ def stood_still(machine: Machine, slot: int, hand: Hand, *, stop_proven: bool, o
             return SignalsVerdict(False, f"{held} {words}")
         rate = edit.get(Address(None, "signals.step_rate"))
         slower = f", and {figure(rate, 1, trim=True)} kHz of steps at most" if isinstance(rate, Fraction) else ""
+        slower += " with the top speeds that this allows" if any(where.slot is not None for where in edit) else ""
         return SignalsVerdict(False, f"{held} Pulses of {figure(width, 1, trim=True)} µs are proposed{slower}.", edit)
     words = (
         f"{name} has drive output {output}: look whether its motor is plugged in there, whether its drive has power, whether "

@@ -23,7 +23,8 @@ from ...widgets.cards import card, emptied, label, tall
 from ...widgets.fields import Field, field_for, restyle
 from ...widgets.machinebutton import MachineButton
 
-_MENDS = {APART: "Turn the second motor round", "nothing": "Take these signals"}
+_MENDS = {APART: "Turn the second motor round", "nothing": "Take these signals", "other": "Exchange the outputs"}
+_TAKEN = {"nothing": "signals that the drive of {} sees", "other": "output of {} exchanged"}
 
 
 class DirectionStep(Enum):
@@ -156,9 +157,7 @@ class DirectionPage(QWidget):
 
     def _turn_round(self) -> None:
         name = self._session.machine.names[self.slot]
-        words = (
-            f"signals that the drive of {name} sees" if self._said == "nothing" else f"direction of {name} turned round"
-        )
+        words = _TAKEN.get(self._said, "direction of {} turned round").format(name)
         self._session.set_values(self.run.mended(self.slot, self._said), words)
         self._said = "turned"
         self.refresh()
@@ -219,7 +218,11 @@ class DirectionPage(QWidget):
         if self.which and (question := self.run.question) is not None:
             if question.key == "direction.hand":
                 return f"Does the motor of {name} hold?", question.text
-            return f"Which axis moved in place of {name}?", EXCHANGING
+            parts = self._session.machine.made_of_parts
+            return (
+                f"Which axis moved in place of {name}?",
+                EXCHANGING if parts else "Their outputs can be exchanged then.",
+            )
         if self.step is DirectionStep.ASK:
             return seen.question, f"{name} was told to go to +{stand}."
         if self.step is DirectionStep.MOVING:
