@@ -306,6 +306,17 @@ class OnVerge(SpindleCase):
         self.hold_and_see(page, -1, -1)
         self.assertIs(self.stands(spindle_way_claim(self.session.machine)), Proof.PROVEN)
 
+    def test_wires_of_on_and_direction_that_are_crossed_are_told_by_both_ways(self) -> None:
+        on, direction = at(0, "output.role"), at(1, "output.role")
+        self.tell({on: "direction", direction: "spindle_on"})
+        page = self.page_of("Way")
+        self.hold_and_see(page, 1, 0)
+        self.assertIn("See whether it turns left", page.way.words.text())
+        self.hold_and_see(page, -1, -1)
+        self.assertIn("at each other's terminals", page.way.words.text())
+        self.assertEqual([self.session.machine[each] for each in (on, direction)], ["spindle_on", "direction"])
+        self.assertIs(self.stands(spindle_way_claim(self.session.machine)), Proof.STALE)
+
     def hold_and_see(self, page, way: int, seen: int) -> None:
         button = page.way.holds[way]
         self.again(

@@ -4,7 +4,7 @@ spindle towards the work)."""
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from ..machine import Address, Machine
 from ..values.parameter import Value
@@ -63,7 +63,10 @@ def ways_verdict(machine: Machine, looks: Mapping[int, Look]) -> WayVerdict:
     verdicts = {way: way_verdict(machine, way, look.seen, look.measured, look.expected) for way, look in looks.items()}
     if nothing := [way for way, look in looks.items() if not look.seen]:
         turned = [way for way, look in looks.items() if look.seen]
-        return _one_way_only(machine, nothing[0], turned[0]) if turned else verdicts[nothing[0]]
+        if turned:
+            return _one_way_only(machine, nothing[0], turned[0])
+        other = [WAYS[way] for way in ways_of(machine) if way not in looks]
+        return replace(verdicts[nothing[0]], words=_joined(verdicts[nothing[0]].words, *map(_see_other, other)))
     told = [f"Asked to turn {WAYS[way]}, it turned {WAYS[look.seen]}." for way, look in looks.items()]
     if unseen := [WAYS[way] for way in ways_of(machine) if way not in looks]:
         words = _joined(*told, f"See it turn {' and '.join(unseen)}, too.")
@@ -74,6 +77,10 @@ def ways_verdict(machine: Machine, looks: Mapping[int, Look]) -> WayVerdict:
         )
     wrong = [verdict for verdict in verdicts.values() if not verdict.held]
     return wrong[0] if wrong else WayVerdict(True, _joined(*(verdict.words for verdict in verdicts.values())))
+
+
+def _see_other(way: str) -> str:
+    return f"See whether it turns {way}: its wires may be crossed."
 
 
 def _one_way_only(machine: Machine, nothing: int, turned: int) -> WayVerdict:

@@ -39,7 +39,7 @@ class WayRun(Turning):
         machine = self._session.machine
         if self._rests != value_texts(machine, spindle_way_claim(machine).rests):
             return ways_of(machine)
-        return tuple(way for way in ways_of(machine) if way not in self._looks)
+        return tuple(way for way in ways_of(machine) if way not in self._looks or not self._looks[way].seen)
 
     def look_at(self, *ways: int) -> str:
         """Turns it right (1) or left (-1), else each way that it can, one after the other, and asks what was seen; a sentence
@@ -88,7 +88,6 @@ class WayRun(Turning):
         verdict = ways_verdict(machine, self._looks)
         if verdict.unseen:
             return Result(Ending.DONE, verdict.words)
-        self._looks = self._looks if verdict.held else {}
         self.keep_proof(claim, verdict.held, verdict.words, Witness.EYES)
         return Result.of(verdict.held, verdict.words, dict(verdict.edit))
 
