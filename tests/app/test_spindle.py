@@ -315,7 +315,7 @@ class OnVerge(SpindleCase):
         self.hold_and_see(page, -1, -1)
         self.assertIn("at each other's terminals", page.way.words.text())
         self.assertEqual([self.session.machine[each] for each in (on, direction)], ["spindle_on", "direction"])
-        self.assertIs(self.stands(spindle_way_claim(self.session.machine)), Proof.STALE)
+        self.assertIs(self.stands(spindle_way_claim(self.session.machine)), Proof.ENTERED)
 
     def hold_and_see(self, page, way: int, seen: int) -> None:
         button = page.way.holds[way]

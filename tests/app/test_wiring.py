@@ -483,7 +483,7 @@ class Proving(WiringCase):
         self.hand("release", "Y home")
         self.assertNotIn("wiring.home.Y", self.session.proofs)
         self.click(self.page.prove.swap)
-        self.assertIs(self.proof("wiring.home.X"), Proof.STALE)  # it failed, and rests on what was exchanged now
+        self.assertIs(self.proof("wiring.home.X"), Proof.ENTERED)  # it failed, with what was exchanged now
         self.assertEqual(
             (self.session.machine[at(1, "input.axis")], self.session.machine[at(2, "input.axis")]), ("Y", "X")
         )

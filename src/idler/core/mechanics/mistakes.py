@@ -225,7 +225,8 @@ def _missed_half(ratio: float, wide: float) -> float:
 
 
 def _missed_some(ratio: float) -> float:
-    """The same of any share of them that no inaccuracy of a part comes to, as common as two parts that nobody listed."""
+    """The same of any share of them that no inaccuracy of a part comes to: evenly, and in all as common as a part that nobody
+    listed."""
     return UNLISTED if ratio < 1 - MISSED else 0.0
 
 

@@ -124,12 +124,13 @@ def at_controller(kept: Mapping[str, Evidence], controller: int) -> dict[str, Ev
 
 
 def state(machine: Machine, claim: Claim, kept: Mapping[str, Evidence]) -> Proof:
-    """Where a claim stands on this machine, by the newest evidence for it."""
+    """Where a claim stands on this machine, by the newest evidence for it. What was denied with other values was not proven
+    once: it is as if nobody had looked."""
     found = kept.get(claim.key)
     if found is None:
         return Proof.ENTERED
     if found.rests != value_texts(machine, claim.rests):
-        return Proof.STALE
+        return Proof.STALE if found.passed else Proof.ENTERED
     return Proof.PROVEN if found.passed else Proof.FAILED
 
 
