@@ -144,7 +144,7 @@ class Parts(SessionCase):
         self.click(direction.which["Y"])
         until(lambda: self.session.connected and "node 1 (X)" not in self.session.refusal, "the link again", 30)
         until(lambda: self.session.identity is not None and "1=X" in self.session.identity.address, "the roles", 30)
-        self.assertIs(state(self.session.machine, claim, self.session.proofs), Proof.ENTERED)
+        self.assertIs(state(self.session.machine, claim, self.session.proofs), Proof.STALE)
         self.assertIn("have changed places", direction.words.text())
         self.power()
         before = self.bench.hands.look("X")["at"]
