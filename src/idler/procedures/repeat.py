@@ -81,7 +81,7 @@ class RepeatRun(Procedure):
         """What it was off before it was homed here is no scatter of its switch: it was lost since it was homed last."""
         machine = self._session.machine
         axis = machine.axis(slot)
-        if abs(off) > shift_allowed(machine, slot):
+        if abs(off) > shift_allowed(machine, slot) + float(axis.number("play.backlash")):
             words = f"was {axis.reads.length(abs(off), 3)} from where it was counted: steps were lost since it was homed last"
             self._session.tell("warn", f"{axis.name} {words}.")
             self._session.homes.deny_pace(slot, words, home_witness(axis))

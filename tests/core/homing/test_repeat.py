@@ -36,6 +36,9 @@ class Repeats(unittest.TestCase):
         self.assertEqual(advice(wired(), X, few)[1], {at(None, "signals.direction_setup"): 15})
         self.assertFalse(lost(wired(), X, Scatter((0.006, 0.003, 0.006, 0.003))))
         self.assertFalse(lost(wired(), X, Scatter((0.012,))))
+        taken_up = wired().with_values({at(X, "play.backlash"): Fraction(8, 100)})
+        self.assertFalse(lost(taken_up, X, Scatter((0.085, 0.085, 0.085, 0.085))))  # otherwise at each touch
+        self.assertTrue(lost(taken_up, X, steady))
         self.assertFalse(lost(wired(), X, Scatter(())))
 
     def test_starts_are_spread_and_never_the_same(self) -> None:

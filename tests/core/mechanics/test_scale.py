@@ -267,7 +267,7 @@ class Signals(unittest.TestCase):
             machine = machine.with_values(edit)
             tried += [(where.key, value) for where, value in edit.items()]
         setup = "signals.direction_setup"
-        self.assertEqual(tried, [(setup, 15), (setup, 100), ("signals.step_inverted", True)])
+        self.assertEqual(tried, [(setup, 15), (setup, 100)])
 
     def test_longer_pulses_leave_the_top_speeds_their_steps_or_lower_them(self) -> None:
         machine = verge().with_values({WIDTH: Fraction("2.5"), RATE: Fraction(120)})

@@ -49,7 +49,8 @@ class Scatter:
 def lost(machine: Machine, slot: int, scatter: Scatter) -> bool:
     """Whether the switch was met elsewhere each time, and not only now here, now there: steps are lost between the touches.
 
-    Each touch counts from the one before, so that nothing but scatter, a tick and the last counts can lie between them.
+    Each touch counts from the one before, so that nothing but scatter, a tick and the last counts can lie between them, and
+    play that is taken up otherwise at the next one.
     """
     if not scatter.deviations:
         return False
@@ -59,7 +60,7 @@ def lost(machine: Machine, slot: int, scatter: Scatter) -> bool:
     ):  # of which a place is only looked at now and then
         counts = COUNTS / float(Chain.of(axis).counts_per_unit)
         allowed = min(allowed, scatter.range + counts + float(axis.number("homing.touch")) / 60 * TICK)
-    return abs(scatter.mean) > allowed
+    return abs(scatter.mean) > allowed + float(axis.number("play.backlash"))
 
 
 def expected(machine: Machine, slot: int) -> float:
@@ -78,12 +79,12 @@ def advice(machine: Machine, slot: int, scatter: Scatter) -> tuple[str, dict[Add
     if lost(machine, slot, scatter):
         off = axis.reads.length(abs(scatter.mean), 3)
         words = f"The switch was met {off} from its place each time: steps are lost between the touches."
-        if scatter.range > abs(scatter.mean) or not (edit := surer_reversals(machine)):
+        if scatter.range > abs(scatter.mean):
             return words, {}
         return (
             f"{words} As much each time is lost where it turns round: the setup time of the direction is too short, or the "
-            "drive counts the other edge.",
-            edit,
+            "drive counts the other edge (Wiring, Signals).",
+            surer_reversals(machine),
         )
     if scatter.good:
         return "Good enough for most work.", {}

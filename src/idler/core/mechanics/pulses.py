@@ -43,14 +43,11 @@ def _most_steps(pulse: Fraction) -> Fraction:
 
 
 def surer_reversals(machine: Machine) -> dict[Address, Value]:
-    """What a drive may want that loses steps where its direction changes: more time between the change and the first step, as
-    much as any drive wants, and then the other edge of the steps. Empty where that was tried, and where no steps are made."""
-    where, edge = (Address(None, f"signals.{name}") for name in ("direction_setup", "step_inverted"))
+    """What a drive may want that loses steps where its direction changes: more time between the change and the first step, and
+    then as much as any drive wants. Empty where that was tried, and where no steps are made. The other edge of the steps is a
+    person's to try: told wrong, it loses steps at every reversal of all axes."""
+    where = Address(None, "signals.direction_setup")
     told = machine[where]
     assert isinstance(told, Fraction)
-    if machine.made_of_parts:
-        return {}
-    for longer in SETUPS:
-        if told < longer:
-            return {where: longer}
-    return {} if machine[edge] else {edge: True}
+    longer = [each for each in SETUPS if each > told]
+    return {where: longer[0]} if longer and not machine.made_of_parts else {}
