@@ -102,6 +102,7 @@ class Procedure:
 
     what = "a run"  # as the floor names it
     takes = 0.0  # s, where that is known beforehand
+    leads = False  # whether it says what is next where it had the machine stopped
     moves = True  # whether it is the one thing that runs; what only watches runs beside another
 
     def __init__(self, session: Session) -> None:

@@ -47,6 +47,8 @@ class WatchingProcedure(Procedure):
 class GuidedProof(WatchingProcedure):
     """The stop or the guard: what the person does, what the machine then does, and that it does not come back by itself."""
 
+    leads = True
+
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.trial: StopTrial | GuardTrial | None = None

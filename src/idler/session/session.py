@@ -6,7 +6,7 @@ Facts: the draft (here), the controller as last read (holding), revisions (shelf
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING, Literal, Protocol
 
 from idler.core.controller import standing
 from idler.core.controller.parts import exchanged, parse_parts
@@ -79,6 +79,12 @@ DRIVES_OFF = Sentence("The drives are off. Power them first.", About.DRIVES_OFF)
 LOOKS = 0.02  # s between looks at what is heard of the machine
 
 
+class UnderWay(Protocol):
+    """A procedure that is not over. leads: whether it says what is next where it had the machine stopped."""
+
+    leads: bool
+
+
 class Session:
     """Topics carry no data where the subscriber can ask; `told` is what a person should read, and in which tone."""
 
@@ -107,7 +113,7 @@ class Session:
         self.calls: Topic[Call] = Topic()  # what calls a person who looks elsewhere
         self._shelf, self.name, self.loop = shelf, name, loop
         self.closed = False
-        self.runs: set[object] = set()  # procedures under way, those too that move nothing
+        self.runs: set[UnderWay] = set()  # procedures, those too that move nothing
         self.history = Revisions(self, shelf)
         self.machine, lost = shelf.draft(name, self.base)
         self.holding: ControllerImage | None = None
@@ -553,6 +559,11 @@ class Session:
     @property
     def moving(self) -> bool:
         return any(axis.moving for axis in self.link.axes)
+
+    @property
+    def led(self) -> bool:
+        """Whether a trial had the machine stopped, and says what is next."""
+        return any(run.leads for run in self.runs)
 
     @property
     def in_fault(self) -> bool:

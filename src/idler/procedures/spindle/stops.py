@@ -39,6 +39,7 @@ class StopRun(Turning):
     """Each way that ends the spindle, proven by the person who takes it."""
 
     of_speed = False
+    leads = True
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from idler.core.machine import Address
 from idler.core.mechanics.axis_directions import sense, small_move
-from idler.core.proof.claims import direction_claim
+from idler.core.proof.claims import Proof, direction_claim, state
 from idler.procedures.direction import APART, EXCHANGED, EXCHANGING, DirectionRun
 from idler.procedures.engine import Result
 from idler.procedures.questions import Question
@@ -183,7 +183,10 @@ class DirectionPage(QWidget):
         self.go.setText(f"{again} {name} {way} to +" if start else "moving…")
         self.go.setVisible(question is None)
         self.go.setEnabled(start)
-        mends = start and bool(self.run.mended(self.slot, self._said))
+        denied = (
+            state(machine, direction_claim(machine, self.slot), self._session.proofs) is Proof.FAILED
+        )  # as it is told now
+        mends = start and denied and bool(self.run.mended(self.slot, self._said))
         self.turn.setVisible(mends)
         if self.go.property("role") != (role := "" if mends else "main"):  # one of them is the next step
             self.go.setProperty("role", role)

@@ -57,7 +57,7 @@ class IncidentStrip(QFrame):
         column.addLayout(top)
         column.addLayout(self._row)
         self._shown: list[Step] = []
-        self._led = False  # whether what runs says what is next, as a trial of the stop does
+        self._led = False  # whether a trial of the stop says what is next
         self._begun = False  # the state that the message speaks of has been seen
         self._settled = 0.0  # from then on it need not be seen any more: it has come and gone
         self.labels: list[QLabel] = []
@@ -131,13 +131,13 @@ class IncidentStrip(QFrame):
         )
         left = not all(step.done for step in found)
         self._begun = self._begun or left
-        if found != self._shown or self._led != bool(self._session.runs):
+        if found != self._shown or self._led != self._session.led:
             self._draw(found)
         if not left and (self._begun or time.monotonic() > self._settled):
             self.finish()
 
     def _draw(self, found: list[Step]) -> None:
-        self._shown, self._led = found, bool(self._session.runs)
+        self._shown, self._led = found, self._session.led
         for made in self.labels:
             made.deleteLater()
         self.labels = []
