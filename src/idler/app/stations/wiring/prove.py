@@ -183,7 +183,7 @@ class ProvePage(QWidget):
         self._session.mend(self._mend, "the enable line turned round")
 
     def _ended(self, result: Result) -> None:
-        self.refresh()
+        self._show_step()
         if result.words:
             self.step.setText(result.words)
 
