@@ -146,13 +146,13 @@ class IncidentStrip(QFrame):
         for number, step in enumerate(found, start=1):
             made = QLabel(f"{'✓' if step.done else number}  {step.words}")
             made.setProperty("done", step.done)
-            made.setVisible(not self._led)
             self._row.addWidget(made)
+            made.setVisible(not self._led)  # in its place: shown before, it would be a window of its own
             self.labels.append(made)
             if step.action == "power":
                 due = not step.done and all(s.done for s in found[: number - 1])
-                self.power_button.setVisible(due and not self._led)
                 self._row.addWidget(self.power_button)
+                self.power_button.setVisible(due and not self._led)
         self._row.addStretch(1)
         self.laid.emit()
 
