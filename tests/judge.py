@@ -3,6 +3,7 @@ and of the spindle its way, what ends it and how long it takes."""
 
 from __future__ import annotations
 
+import math
 import time
 from collections.abc import Callable, Iterator
 from itertools import takewhile
@@ -76,7 +77,15 @@ def _of_axis(machine: OpenMachine, rig: Rig, hands: Hands, proven: Callable[[str
         elif abs(off) > HOME + play:  # which way it came last is not the home's
             yield f"home.{name}: {off:.3f} from where it was"
     if proven(f"pace.{name}") and proven(f"ends.{name}") and not axis.wraps and session.homes.known(axis.slot):
-        yield from _pace(machine, hands, axis, play)
+        yield from _pace(machine, hands, axis, play + held_back(rig, axis.whole("axis.output") - 1))
+
+
+def held_back(rig: Rig, number: int) -> float:
+    """How far a carriage stands behind when its way turns round, besides its play, in mm (°): the rotor of a motor that pulls
+    against friction rests beside its field. A dial sees it, and what takes it up is no mistake."""
+    motor = rig.plant()[number]
+    lag = math.asin(min(1.0, float(motor["friction"] / motor["torque"]))) / float(motor["rotor_teeth"])
+    return 2 * lag * abs(float(motor["lead"])) / (2 * math.pi)
 
 
 def _zero(machine: OpenMachine, hands: Hands, axis: Axis) -> float:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 import random
 import tomllib
 from collections.abc import Callable, Iterable, Sequence
@@ -25,7 +24,7 @@ from idler.core.spindle import allowed_error, has_level, speed_range
 from idler.core.table.rows.spindle import MOST_RANGES
 from idler.core.values.roles import InputRole
 from idler.core.wiring import inputs
-from tests.judge import not_so
+from tests.judge import held_back, not_so
 from tests.support import Hands
 
 KINDS = ("verge", "longcase", "fusee")
@@ -272,7 +271,7 @@ def false_proofs(machine: OpenMachine, rig: Rig, hands: Hands) -> list[str]:
         if proven(f"direction.{name}") and (motor.direction < 0) != axis.flag("axis.reversed"):
             found.append(f"direction.{name}: it goes the other way")
         play = max(motor.backlash, motor.backlash + motor.worn) - float(axis.number("play.backlash"))
-        if proven(f"play.{name}") and not -PLAY - _held_back(rig, number) <= play <= PLAY:
+        if proven(f"play.{name}") and not -PLAY - held_back(rig, number) <= play <= PLAY:
             found.append(f"play.{name}: {play:.3f} is left")
         told = [item for item in inputs(machine.machine) if item.duty.axis == name and item.role is InputRole.HOME]
         for item in told:
@@ -313,14 +312,6 @@ def _wire_at(rig: Rig, slot: int) -> int:
         return slot
     axis, which = divmod(slot - first, 3)
     return next((wire for wire, (_, of, _) in rig.drive_inputs.items() if of == axis and which == 2), -1)
-
-
-def _held_back(rig: Rig, number: int) -> float:
-    """How far a carriage stands behind when its way turns round, besides its play, in mm (°): the rotor of a motor that pulls
-    against friction rests beside its field. A dial sees it, and what takes it up is no mistake."""
-    motor = rig.plant()[number]
-    lag = math.asin(min(1.0, float(motor["friction"] / motor["torque"]))) / float(motor["rotor_teeth"])
-    return 2 * lag * abs(float(motor["lead"])) / (2 * math.pi)
 
 
 SPEEDS = 2.0  # times what a speed may be off: the spindle follows a level that falls a little late
