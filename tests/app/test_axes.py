@@ -9,11 +9,12 @@ from PySide6.QtTest import QTest
 
 from idler.app.qt_wait import until
 from idler.app.shell.axisrail import AxisRail
-from idler.app.stations.drives.direction import DirectionStep
+from idler.app.stations.drives.direction import DirectionPage, DirectionStep
 from idler.app.stations.drives.station import DrivesStation
 from idler.core.mechanics.scale import INSTRUMENTS, Pass
 from idler.core.proof.claims import Proof, Witness, direction_claim, state
 from idler.core.table.stations import Station
+from idler.procedures.engine import Ending
 from idler.procedures.scale import PassStage
 from tests.app.gui import SessionCase
 from tests.support import A, X, Y, Z, at, verge
@@ -221,18 +222,32 @@ class OnBench(DrivesCase):
             state(self.session.machine, direction_claim(self.session.machine, Y), self.session.proofs), Proof.STALE
         )
 
+    def looked_at(self, slot: int) -> DirectionPage:
+        """The page of its direction, once it has made its small move and asks what was seen."""
+        self.power()
+        self.page.turn_to("Direction")
+        self.page.show_axis(slot)
+        page: DirectionPage = self.page.direction
+        self.click(page.go)
+        until(lambda: page.step is DirectionStep.ASK, "the question")
+        return page
+
+    def test_stop_while_a_hand_is_asked_for_ends_it_and_proposes_nothing(self) -> None:
+        page = self.looked_at(X)
+        self.click(page.nothing)
+        until(lambda: page.which, "what a hand feels")
+        self.session.stop()
+        until(lambda: page.step is DirectionStep.START, "the end")
+        self.assertIs(page.run.result.end, Ending.STOPPED)
+        self.assertEqual((page.run.result.edit, page.turn.isVisible()), ({}, False))
+
     def test_a_motor_that_holds_and_does_not_go_is_told_longer_pulses(self) -> None:
         """The drives of this machine see no pulse of less than a microsecond."""
         width = at(None, "signals.pulse_width")
         self.session.set_values({width: Fraction(1, 2)})
         self.session.send(restart=True)
         until(lambda: not self.session.count().to_send and not self.session.count().waiting, "the signals")
-        self.power()
-        self.page.turn_to("Direction")
-        self.page.show_axis(X)
-        page = self.page.direction
-        self.click(page.go)
-        until(lambda: page.step is DirectionStep.ASK, "the question")
+        page = self.looked_at(X)
         self.click(page.nothing)
         until(lambda: page.which, "what a hand feels")
         self.assertEqual(page.title.text(), "Does the motor of X hold?")
@@ -245,12 +260,7 @@ class OnBench(DrivesCase):
         self.assertEqual(self.session.machine[width], 20)
 
     def test_outputs_of_two_axes_are_exchanged_where_another_one_moved(self) -> None:
-        self.power()
-        self.page.turn_to("Direction")
-        self.page.show_axis(X)
-        page = self.page.direction
-        self.click(page.go)
-        until(lambda: page.step is DirectionStep.ASK, "the question")
+        page = self.looked_at(X)
         self.click(page.other)
         until(lambda: page.which, "which axis it was")
         self.assertEqual([*page.which], ["Y", "Z", "A", "none"])

@@ -17,6 +17,7 @@ from idler.core.report.progress import train
 from idler.core.table.stations import Station
 from idler.core.wiring.filterstudy import Study, cost, proposals, quiet, rounded_up, study
 from idler.core.wiring.learning import Learner, Touch
+from idler.core.wiring.signals import Hand, stood_still
 from idler.core.wiring.trials import (
     GuardTrial,
     Held,
@@ -27,7 +28,7 @@ from idler.core.wiring.trials import (
     TouchTrial,
     held_of,
 )
-from tests.support import at, verge, wired
+from tests.support import X, at, verge, wired
 
 MS = 1000
 
@@ -342,6 +343,24 @@ class Trials(unittest.TestCase):
         for now, made in ((0, {5}), (90_000, {5}), (91_000, {5, 2}), (92_000, {5}), (200_000, {5, 2}), (210_000, {5})):
             touching.feed(now, frozenset(made))
             self.assertIsNone(touching.wrong)
+
+
+class StoodStill(unittest.TestCase):
+    def test_a_hand_tells_no_current_from_steps_that_are_not_seen(self) -> None:
+        width, enable = at(None, "signals.pulse_width"), at(None, "signals.enable_inverted")
+        for hand, stop, others, edited, says in (
+            (Hand.LOOSE, False, False, {enable}, "or the enable line must be inverted"),
+            (Hand.LOOSE, True, False, set(), "no current"),
+            (Hand.HOLDS, True, False, {width}, "does not see the steps. Pulses of"),
+            (Hand.HOLDS, True, True, set(), "Look at the step wire of drive output 1"),
+            (Hand.STIFF, False, False, set(), "long enough"),
+        ):  # fmt: skip
+            with self.subTest(hand, stop=stop, others=others):
+                found = stood_still(wired(), X, hand, stop_proven=stop, others_go=others)
+                self.assertFalse(found.good)
+                self.assertIn(says, found.words)
+                self.assertEqual(edited, edited & set(found.edit))
+                self.assertEqual(bool(edited), bool(found.edit))
 
 
 class Proofs(unittest.TestCase):

@@ -55,9 +55,8 @@ def lost(machine: Machine, slot: int, scatter: Scatter) -> bool:
     if not scatter.deviations:
         return False
     axis, allowed = machine.axis(slot), shift_allowed(machine, slot)
-    if (
-        len(scatter.deviations) >= FEWEST and not machine.made_of_parts
-    ):  # of which a place is only looked at now and then
+    latched = not machine.made_of_parts  # else a place is only looked at now and then
+    if latched and len(scatter.deviations) >= FEWEST:
         counts = COUNTS / float(Chain.of(axis).counts_per_unit)
         allowed = min(allowed, scatter.range + counts + float(axis.number("homing.touch")) / 60 * TICK)
     return abs(scatter.mean) > allowed + float(axis.number("play.backlash"))

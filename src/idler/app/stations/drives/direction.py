@@ -183,10 +183,8 @@ class DirectionPage(QWidget):
         self.go.setText(f"{again} {name} {way} to +" if start else "moving…")
         self.go.setVisible(question is None)
         self.go.setEnabled(start)
-        denied = (
-            state(machine, direction_claim(machine, self.slot), self._session.proofs) is Proof.FAILED
-        )  # as it is told now
-        mends = start and denied and bool(self.run.mended(self.slot, self._said))
+        denied = state(machine, direction_claim(machine, self.slot), self._session.proofs) is Proof.FAILED
+        mends = start and denied and bool(self.run.mended(self.slot, self._said))  # of values that are told still
         self.turn.setVisible(mends)
         if self.go.property("role") != (role := "" if mends else "main"):  # one of them is the next step
             self.go.setProperty("role", role)
