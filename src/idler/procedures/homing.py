@@ -428,6 +428,7 @@ class HomingRun(Procedure):
                 self._lets_go[slot] = let_go
             if record.result is wire.HomingResult.FOUND:
                 self._session.homes.by_hand.discard(slot)
+                self._session.homes.found(slot)
                 self._weigh(slot)
             self._judge(slot)
             self.changed.publish()

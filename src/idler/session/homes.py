@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from idler.core.errors import About, IdlerError, Sentence
 from idler.core.machine import Address, Machine
+from idler.core.profile.cia402 import State
 from idler.core.proof.claims import Proof, Witness, pace_claim, state
 from idler.core.words import listed
 from idler.shelf.shelf import Shelf
@@ -15,16 +16,21 @@ from idler.shelf.shelf import Shelf
 if TYPE_CHECKING:
     from .session import Session
 
+_WITHOUT_CURRENT = frozenset({State.NOT_READY, State.OFF, State.READY, State.SWITCHED_ON, State.FAULT})
+
 
 class Homes:
     """in_doubt: by axis, how far it is from where it was, in mm (°). by_hand: those that were taken where the axis stood,
-    by the person's word. play: by slot, mm (°) of it that were taken up when it was found last. trouble: why what was in doubt
+    by the person's word. unheld: by slot, those that had no current since they were homed.
+    play: by slot, mm (°) of it that were taken up when it was found last. trouble: why what was in doubt
     could not be read."""
 
     def __init__(self, session: Session, shelf: Shelf, name: str) -> None:
         self._session, self._shelf, self._name = session, shelf, name
         self.by_hand: set[int] = set()
+        self.unheld: frozenset[int] = frozenset()
         self.play: dict[int, Fraction] = {}
+        self._had_current = True
         self.in_doubt: dict[str, float] = {}
         self.trouble = ""
         try:
@@ -41,6 +47,26 @@ class Homes:
         """Whether the controller is heard, has this axis, and knows its home."""
         axes = self._session.axes
         return slot < len(axes) and axes[slot].homed
+
+    def look(self) -> None:
+        """A motor without current stands where a hand or a weight leaves it, and the controller counts what it was told. Plain
+        drives say themselves where they stand. Called again and again."""
+        session = self._session
+        if not session.connected:
+            return
+        axes = () if session.in_force.made_of_parts else session.axes
+        without = {slot for slot, axis in enumerate(axes) if axis.state in _WITHOUT_CURRENT}
+        unheld = frozenset(slot for slot in self.unheld | without if slot < len(axes) and axes[slot].homed)
+        if unheld and session.powered and not self._had_current:
+            names = listed([session.machine.names[slot] for slot in sorted(unheld)])
+            they, their, them = ("it was", "its", "it") if len(unheld) == 1 else ("they were", "their", "them")
+            words = f"{names} had no current since {they} homed: a hand or {their} weight may have moved {them}."
+            session.tell("warn", f"{words} Home {them} again before you rely on a coordinate.")
+        self.unheld, self._had_current = unheld, session.powered
+
+    def found(self, slot: int) -> None:
+        """It was homed just now."""
+        self.unheld -= {slot}
 
     def obstacle(self, slots: Iterable[int]) -> str:
         """Why these axes cannot go to a place now, or an empty text: without a home places mean nothing."""

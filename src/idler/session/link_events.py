@@ -75,6 +75,7 @@ class LinkEvents:
             case events.Done(what, holding, slot):
                 if what == "home" and slot is not None:
                     session.homes.by_hand.add(slot)
+                    session.homes.found(slot)
                 if holding is not None:
                     session.hold(holding)
                     session.controller.judge(holding, first=False)

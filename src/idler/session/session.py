@@ -196,6 +196,7 @@ class Session:
     def _look(self) -> None:
         """What only a look at the machine can tell, again and again."""
         self._link_events.note_homed()
+        self.homes.look()
         self.incidents.note()
         self.current.look()
         self._beams.look()

@@ -177,7 +177,8 @@ class AxisRail(QWidget):
             from_zero = state.position - self._zero
             work = self._figure(from_zero % 360 if self._wraps else from_zero)
         ghost = self._jog.targets.get(self._slot) if state.moving else None
-        words = "homed" if state.homed else "not homed"
+        unsure = self._slot in self._session.homes.unheld
+        words = "home unsure" if unsure else "homed" if state.homed else "not homed"
         if state.at_limit:
             words = "at its limit" if self.view.at_limit(state.position) else "limit: refused"
         elif state.unwatched:

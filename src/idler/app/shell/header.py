@@ -231,8 +231,9 @@ class Header(QWidget):
         shape = "bar" if fault else "arrow" if session.moving else "dot" if session.powered else "ring"
         homed = [axis.homed for axis in session.axes]
         home = (
-            "" if fault else ", homed" if all(homed) and homed else ", not all homed" if any(homed) else ", not homed"
-        )
+            "" if fault else ", not homed" if not any(homed) else ", not all homed" if not all(homed)
+            else ", home unsure" if session.homes.unheld else ", homed"
+        )  # fmt: skip
         self._show_state(f"{name} · {words}{home}", shape)
 
     def _show_state(self, words: str, shape: str) -> None:
