@@ -61,12 +61,12 @@ def gathered() -> dict[str, Catalog]:
     return dict(sorted(found.items()))
 
 
-def _places() -> Iterator[tuple[str, Path]]:
+@cache
+def _places() -> tuple[tuple[str, Path], ...]:
     """The modules that say something, below the sources, each with its subject."""
-    for path in sorted(_SOURCES.rglob("*.py")):
-        place = path.relative_to(_SOURCES)
-        if about := subject(".".join(("idler", *place.with_suffix("").parts))):
-            yield about, place
+    places = sorted(path.relative_to(_SOURCES) for path in _SOURCES.rglob("*.py"))
+    subjects = (subject(".".join(("idler", *place.with_suffix("").parts))) for place in places)
+    return tuple((about, place) for about, place in zip(subjects, places, strict=True) if about)
 
 
 @cache
