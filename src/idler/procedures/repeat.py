@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from idler.core.homing import beside, moves, two_sides, way
-from idler.core.homing.repeat import Scatter, advice, lost, starts
+from idler.core.homing.repeat import TURN, TURNS, Scatter, advice, lost, lost_by_turns, starts
 from idler.core.machine import Address
+from idler.core.mechanics.pulses import EDGE
 from idler.core.mechanics.reliable import shift_allowed
 from idler.core.profile.cia402 import position_from
 from idler.core.profile.codec import Place
 from idler.core.profile.homing import INDEX_DISTANCE, SIDES, TOUCH_PLACE
-from idler.core.proof.claims import home_claim, home_witness, repeat_claim
+from idler.core.proof.claims import home_claim, home_witness, repeat_claim, value_texts
 from idler.core.table import axis_index
 from idler.core.values.parameter import Value
 from idler.session.session import Session
@@ -61,13 +62,22 @@ class RepeatRun(Procedure):
             found.append(self._deviation(slot))
             self.scatters[slot] = Scatter(tuple(found))
             self.changed.publish()
+        if not self._session.machine.made_of_parts:  # whose drives count no steps
+            self.say(f"{axis.name}: {TURNS} times to and fro. Esc stops it.")
+            yield from self._home_from(slot, FIRST, turns=TURNS)
+            self.scatters[slot] = Scatter(tuple(found), self._deviation(slot))
+            self.changed.publish()
         self.spreads[slot] = self.scatters[slot].standard
         return self._judged(slot)
 
-    def _home_from(self, slot: int, distance: float) -> Steps:
-        """Away from the switch by so many mm (°), to it again, and what was found there is read."""
+    def _home_from(self, slot: int, distance: float, turns: int = 0) -> Steps:
+        """Away from the switch by so many mm (°), to and fro there, to it again, and what was found there is read."""
         axis = self._session.machine.axis(slot)
-        yield self.move(slot, -way(axis) * distance, float(axis.number("homing.approach")))
+        away, speed = -way(axis), float(axis.number("homing.approach"))
+        yield self.move(slot, away * distance, speed)
+        for _ in range(turns):
+            yield self.move(slot, away * TURN, speed)
+            yield self.move(slot, -away * TURN, speed)
         yield self.find_home(slot)
         both = [SIDES] if two_sides(self._session.machine, axis) else []
         yield self.read(*(_of(each, slot) for each in (TOUCH_PLACE, INDEX_DISTANCE, *both)))
@@ -96,14 +106,26 @@ class RepeatRun(Procedure):
         held = scatter.good and not lost(machine, slot, scatter)
         edit: dict[Address, Value] = {}
         if not held:
-            said, edit = advice(machine, slot, scatter)
+            said, edit = advice(machine, slot, scatter, self._edges(slot))
             words = f"{words}. {said.removesuffix('.')}"
         if lost(machine, slot, scatter):
             self._session.homes.lost_steps(slot, "lost steps", home_witness(axis))
         self.keep_proof(repeat_claim(machine, slot), held, words, home_witness(axis))
         return Result.of(
-            held, f"{axis.name}: {words}.", edit, standard=scatter.standard, range=scatter.range, mean=scatter.mean
-        )
+            held, f"{axis.name}: {words}.", edit, standard=scatter.standard, range=scatter.range, mean=scatter.mean,
+            turned=lost_by_turns(machine, slot, scatter),
+        )  # fmt: skip
+
+    def _edges(self, slot: int) -> set[bool]:
+        """With which edges of the steps this was tried last, and not proven."""
+        machine = self._session.machine
+        last = self._session.proofs.get(repeat_claim(machine, slot).key)
+        if last is None or last.passed:
+            return set()
+        return {
+            edge for edge in (False, True)
+            if value_texts(machine.with_values({EDGE: edge}), [EDGE]).items() <= last.rests.items()
+        }  # fmt: skip
 
 
 def _of(each: Place, slot: int) -> Place:

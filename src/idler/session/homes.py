@@ -30,7 +30,7 @@ class Homes:
         self.by_hand: set[int] = set()
         self.unheld: frozenset[int] = frozenset()
         self.play: dict[int, Fraction] = {}
-        self._had_current = True
+        self._said: frozenset[int] = frozenset()
         self.in_doubt: dict[str, float] = {}
         self.trouble = ""
         try:
@@ -57,12 +57,14 @@ class Homes:
         axes = () if session.in_force.made_of_parts else session.axes
         without = {slot for slot, axis in enumerate(axes) if axis.state in _WITHOUT_CURRENT}
         unheld = frozenset(slot for slot in self.unheld | without if slot < len(axes) and axes[slot].homed)
-        if unheld and session.powered and not self._had_current:
+        self._said &= unheld
+        if unheld - self._said and session.powered and not session.floor.words:
+            self._said = unheld
             names = listed([session.machine.names[slot] for slot in sorted(unheld)])
             they, their, them = ("it was", "its", "it") if len(unheld) == 1 else ("they were", "their", "them")
             words = f"{names} had no current since {they} homed: a hand or {their} weight may have moved {them}."
             session.tell("warn", f"{words} Home {them} again before you rely on a coordinate.")
-        self.unheld, self._had_current = unheld, session.powered
+        self.unheld = unheld
 
     def found(self, slot: int) -> None:
         """It was homed just now."""

@@ -9,7 +9,7 @@ from fractions import Fraction
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.core.homing.repeat import Scatter, advice, expected, lost, starts
+from idler.core.homing.repeat import Scatter, advice, expected, lost, lost_by_turns, starts
 from tests.support import X, at, wired
 
 
@@ -33,13 +33,41 @@ class Repeats(unittest.TestCase):
         self.assertFalse(lost(wired(), X, Scatter((0.4, -0.401, 0.399, -0.4))))
         few = Scatter((0.012, 0.013, 0.012, 0.012))  # four counts each time
         self.assertTrue(few.good and lost(wired(), X, few))
-        self.assertEqual(advice(wired(), X, few)[1], {at(None, "signals.direction_setup"): 15})
+        self.assertEqual(advice(wired(), X, few)[1], {}, "between the touches, and nobody knows where")
         self.assertFalse(lost(wired(), X, Scatter((0.006, 0.003, 0.006, 0.003))))
         self.assertFalse(lost(wired(), X, Scatter((0.012,))))
         taken_up = wired().with_values({at(X, "play.backlash"): Fraction(8, 100)})
         self.assertFalse(lost(taken_up, X, Scatter((0.085, 0.085, 0.085, 0.085))))  # otherwise at each touch
         self.assertTrue(lost(taken_up, X, steady))
         self.assertFalse(lost(wired(), X, Scatter(())))
+
+    def test_what_is_lost_where_it_turns_round_adds_up_and_tells_what_mends_it(self) -> None:
+        setup, edge = (at(None, f"signals.{name}") for name in ("direction_setup", "step_inverted"))
+        still = (0.001, 0.0, 0.002, -0.001)
+        self.assertEqual(lost_by_turns(wired(), X, Scatter(still, 0.003)), 0)
+        self.assertEqual(lost_by_turns(wired(), X, Scatter(still)), 0)
+        self.assertFalse(lost(wired(), X, Scatter(still, 0.003)))
+        shaken = Scatter((0.012, 0.011, 0.012, 0.013), 0.012 + 0.0625)  # two counts of 1/320 mm each time
+        self.assertAlmostEqual(lost_by_turns(wired(), X, shaken), 2 / 320)
+        self.assertTrue(lost(wired(), X, shaken))
+        played = wired().with_values({at(X, "play.backlash"): Fraction(8, 100)})
+        self.assertTrue(lost(played, X, shaken), "its play stands where it stood")
+        told, proposed = wired(), []
+        while edit := advice(told, X, shaken)[1]:
+            told = told.with_values(edit)
+            proposed.append(edit)
+            if edge in edit:
+                break
+        self.assertEqual(proposed, [{setup: 15}, {setup: 100}, {edge: True}])
+        said, back = advice(told, X, shaken, {False})
+        self.assertEqual(back, {edge: False})
+        self.assertIn("what slips", said)
+        self.assertEqual(advice(told.with_values(back), X, shaken, {True})[1], {}, "both were tried")
+        for first in (False, True):  # from either it ends, and never where only the other was seen to lose
+            told, tried, left = wired().with_values({setup: Fraction(100), edge: first}), set[bool](), 5
+            while left and (edit := advice(told, X, shaken, tried)[1]):
+                tried, told, left = {bool(told[edge])}, told.with_values(edit), left - 1
+            self.assertEqual((told[edge], left > 0), (False, True))
 
     def test_starts_are_spread_and_never_the_same(self) -> None:
         found = starts(8)

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
 from ..machine import Address, Machine
 from ..mechanics.chain import Chain
-from ..mechanics.pulses import surer_reversals
+from ..mechanics.pulses import EDGE, surer_reversals
 from ..mechanics.reliable import shift_allowed
 from ..values.parameter import Value
 from . import filter_of
@@ -18,14 +18,20 @@ FEWEST = 4
 SLOW_TOUCH = Fraction(60)  # mm/min (°/min): a switch that scatters at this speed scatters by itself
 WANTED = 0.01  # mm or °: standard deviation that is good enough for most work
 COUNTS = 2  # that a switch may be met beside its place each time, although nothing was lost
+TURNS = (
+    10  # times to and fro, after which a switch is touched once more: what is lost where an axis turns round adds up
+)
+TURN = 1.0  # mm (°) of each
 TICK = 0.001  # s: how often a controller of this profile looks at its switches
 
 
 @dataclass(frozen=True)
 class Scatter:
-    """deviations: of each touch from the coordinate at the switch, in mm (°)."""
+    """deviations: of each touch from the coordinate at the switch, in mm (°). turned: of one before which the axis went to and
+    fro `TURNS` times more; None where there was none."""
 
     deviations: tuple[float, ...]
+    turned: float | None = None
 
     @property
     def mean(self) -> float:
@@ -54,12 +60,30 @@ def lost(machine: Machine, slot: int, scatter: Scatter) -> bool:
     """
     if not scatter.deviations:
         return False
+    play = float(machine.axis(slot).number("play.backlash"))
+    return abs(scatter.mean) > _allowed(machine, slot, scatter) + play or lost_by_turns(machine, slot, scatter) != 0
+
+
+def lost_by_turns(machine: Machine, slot: int, scatter: Scatter) -> float:
+    """What is lost each time that the axis goes to and fro, in mm (°); 0 where nothing is.
+
+    The switch is touched on the same way as before, so that its play stands where it stood, whatever it is: what more it is
+    beside its place than at the other touches was lost in the turns between.
+    """
+    if scatter.turned is None or not scatter.deviations:
+        return 0.0
+    off = scatter.turned - scatter.mean
+    return off / TURNS if abs(off) > _allowed(machine, slot, scatter) else 0.0
+
+
+def _allowed(machine: Machine, slot: int, scatter: Scatter) -> float:
+    """mm (°) that two means of touches may lie apart, although nothing was lost and the play is the same."""
     axis, allowed = machine.axis(slot), shift_allowed(machine, slot)
     latched = not machine.made_of_parts  # else a place is only looked at now and then
     if latched and len(scatter.deviations) >= FEWEST:
         counts = COUNTS / float(Chain.of(axis).counts_per_unit)
         allowed = min(allowed, scatter.range + counts + float(axis.number("homing.touch")) / 60 * TICK)
-    return abs(scatter.mean) > allowed + float(axis.number("play.backlash"))
+    return allowed
 
 
 def expected(machine: Machine, slot: int) -> float:
@@ -70,21 +94,29 @@ def expected(machine: Machine, slot: int) -> float:
     return math.hypot(tick, count) / math.sqrt(12)
 
 
-def advice(machine: Machine, slot: int, scatter: Scatter) -> tuple[str, dict[Address, Value]]:
-    """What the scatter says, and what would narrow it: a touch speed, where speed is what spreads it; or a longer setup time of
-    the direction, where as much is lost each time, for each time it turns round as often."""
+def advice(
+    machine: Machine, slot: int, scatter: Scatter, edges: Collection[bool] = ()
+) -> tuple[str, dict[Address, Value]]:
+    """What the scatter says, and what would narrow it: a touch speed, where speed is what spreads it; or what makes surer where
+    it turns round, where steps are lost there. edges: with which of the step line (inverted or not) they were lost before."""
     axis = machine.axis(slot)
     alone = expected(machine, slot)
+    if each := lost_by_turns(machine, slot, scatter):
+        words = (
+            f"After {TURNS} times to and fro the switch was met {axis.reads.length(abs(TURNS * each), 3)} further from its "
+            "place: steps are lost where it turns round."
+        )
+        edit = surer_reversals(machine, edges)
+        if (not machine[EDGE]) in edges:
+            return (
+                f"{words} So it was with the other edge of the steps: look for what slips, a coupling or a pulley.",
+                edit,
+            )
+        why = "The setup time of the direction is too short, or the drive counts the other edge (Wiring, Signals)."
+        return f"{words} {why}", edit
     if lost(machine, slot, scatter):
         off = axis.reads.length(abs(scatter.mean), 3)
-        words = f"The switch was met {off} from its place each time: steps are lost between the touches."
-        if scatter.range > abs(scatter.mean):
-            return words, {}
-        return (
-            f"{words} As much each time is lost where it turns round: the setup time of the direction is too short, or the "
-            "drive counts the other edge (Wiring, Signals).",
-            surer_reversals(machine),
-        )
+        return f"The switch was met {off} from its place each time: steps are lost between the touches.", {}
     if scatter.good:
         return "Good enough for most work.", {}
     touch, where = axis.number("homing.touch"), Address(slot, "homing.touch")

@@ -3,6 +3,7 @@ set."""
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from fractions import Fraction
 
 from ..machine import Address, Machine
@@ -42,12 +43,25 @@ def _most_steps(pulse: Fraction) -> Fraction:
     return Fraction(500_000) / pulse
 
 
-def surer_reversals(machine: Machine) -> dict[Address, Value]:
+EDGE = Address(None, "signals.step_inverted")
+
+
+def surer_reversals(machine: Machine, lost: Collection[bool] | None = None) -> dict[Address, Value]:
     """What a drive may want that loses steps where its direction changes: more time between the change and the first step, and
-    then as much as any drive wants. Empty where that was tried, and where no steps are made. The other edge of the steps is a
-    person's to try: told wrong, it loses steps at every reversal of all axes."""
+    then as much as any drive wants; then the other edge of the steps. Empty where all that was tried, and where no steps are
+    made.
+
+    lost: with which edges (step line inverted or not) steps are known to be lost there; None where that is not known so well:
+    told wrong, an edge loses steps at every reversal of all axes. Where they are lost with both it is put back.
+    """
     where = Address(None, "signals.direction_setup")
     told = machine[where]
     assert isinstance(told, Fraction)
-    longer = [each for each in SETUPS if each > told]
-    return {where: longer[0]} if longer and not machine.made_of_parts else {}
+    if machine.made_of_parts:
+        return {}
+    if longer := [each for each in SETUPS if each > told]:
+        return {where: longer[0]}
+    inverted = machine[EDGE] is True
+    if lost is None or (not inverted and True in lost):
+        return {}
+    return {EDGE: not inverted}

@@ -276,9 +276,11 @@ def home_claim(machine: Machine, slot: int) -> Claim:
 
 
 def repeat_claim(machine: Machine, slot: int) -> Claim:
-    """That an axis finds its home at the same place again: it rests on the same as its home."""
+    """That an axis finds its home at the same place again, however often it turned round: it rests on the same as its home, and
+    on signals that lose no steps."""
     name = machine.names[slot]
-    return Claim(f"repeat.{name}", Station.HOMING, f"repeatability of {name}", home_claim(machine, slot).rests)
+    rests = (*home_claim(machine, slot).rests, *_addresses(None, *SIGNALS))
+    return Claim(f"repeat.{name}", Station.HOMING, f"repeatability of {name}", rests)
 
 
 # -- travel ---------------------------------------------------------------------------------------------------------
