@@ -15,6 +15,7 @@ from idler.core.exchange.flight import flight_csv
 from idler.core.incident import Incident, title
 from idler.core.incident.diagnosis import account, suspected
 from idler.core.machine import Machine
+from idler.core.mechanics.pulses import longer_pulses
 from idler.core.profile.cia402 import DRIVE_TROUBLE, LAGGED, LIMIT_MET, LINK_CUT, RESTARTED, STOP_PRESSED
 from idler.core.profile.flight import Flag, FlightRecord, pack_flight, sample_type, unpack_flight
 from idler.core.table.stations import Station
@@ -174,8 +175,16 @@ class Causes(AccountCase):
 
             allowed = measured.with_values({at(Z, "loop.window"): Fraction(round(580 * abs(1 - share)), 100)})
             cause = self.likeliest(allowed, self.record(LAGGED, otherwise), Z)
-            self.assertIn(f"counts {share:.2f} of what Z is told to go", cause.words)
-            self.assertEqual(dict(cause.edit), {at(Z, "chain.microsteps"): counts} if counts else {})  # of 8
+            whose = (
+                f"counts {share:.2f} of what Z is told to go" if counts else f"sees only {share:.2f} of the step pulses"
+            )
+            self.assertIn(whose, cause.words)
+            longer = longer_pulses(allowed)
+            self.assertEqual(dict(cause.edit), {at(Z, "chain.microsteps"): counts} if counts else longer)  # of 8
+            others = account(allowed, self.record(LAGGED, otherwise), Z).causes[1:]
+            self.assertEqual(
+                [dict(other.edit) == longer for other in others if other.edit], [True] * (counts > 0 and share < 1)
+            )
             seen = suspected(allowed, account(allowed, self.record(LAGGED, otherwise), Z))
             self.assertEqual(dict(seen.edit) if seen is not None else {}, dict(cause.edit))
 

@@ -11,6 +11,8 @@ from ..machine import Address, Axis, Machine
 from ..machine.finding import Finding, Severity
 from ..mechanics.chain import Chain
 from ..mechanics.drivers import counts_at, other_counts
+from ..mechanics.mistakes import MISSED
+from ..mechanics.pulses import longer_pulses
 from ..profile.cia402 import (
     CLIENT_LOST,
     DRIVE_TROUBLE,
@@ -324,6 +326,7 @@ def _overload(seen: _Seen) -> Iterator[StopCause]:
             f"{seen.speed_words} evenly, and it fell behind evenly.", "Look at its train", Station.DRIVES, "", 0.95,
             _counts_that_follow(axis, follows),
         )  # fmt: skip
+        yield from _missed(seen, follows)
         return
     now, then = seen.velocity(), seen.velocity(BEFORE)
     gained = abs(seen.lag() - seen.lag(LATELY)) / LATELY * 60
@@ -375,6 +378,20 @@ def _follows(seen: _Seen) -> float | None:
     share = 1 - (lags[2] - lags[0]) / (way * (last - first))
     even = abs(late - early) < 4 * EVENLY * max(abs(late), abs(early))
     return float(share) if even and share > STANDS and abs(share - 1) > 2 * EVENLY else None
+
+
+def _missed(seen: _Seen, follows: float) -> Iterator[StopCause]:
+    """Pulses that a driver does not see, where longer ones can be told: likelier than its switches where no step of these fits.
+    So little that is missing as another encoder comes to is none."""
+    assert seen.axis is not None
+    longer = longer_pulses(seen.machine)
+    if follows < 1 - MISSED and longer:
+        fits = _counts_that_follow(seen.machine.axis(seen.axis), follows)
+        yield StopCause(
+            f"The driver of {seen.name} sees only {follows:.2f} of the step pulses: they are too short for it.",
+            f"{seen.speed_words} evenly, and it fell behind evenly.", "Look at the signals", Station.WIRING, Tab.SIGNALS,
+            0.3 if fits else 0.97, tuple(longer.items()),
+        )  # fmt: skip
 
 
 def _counts_that_follow(axis: Axis, follows: float) -> tuple[tuple[Address, Value], ...]:
