@@ -11,7 +11,6 @@ from ..machine import Address, Axis, Machine
 from ..machine.finding import Finding, Severity
 from ..mechanics.chain import Chain
 from ..mechanics.drivers import counts_at, other_counts
-from ..mechanics.mistakes import MISSED
 from ..mechanics.pulses import longer_pulses
 from ..profile.cia402 import (
     CLIENT_LOST,
@@ -40,6 +39,7 @@ EVENLY = 0.05  # relative: less than that a speed, or the growth of an error, is
 LONG = 0.2  # s that an axis must have gone evenly, so that the counts of its encoder are many
 STANDS = 0.1  # of what it is told: an axis that goes no further stands
 SAME_STEP = 0.06  # share by which what is read from a record may lie beside a step of a driver's switches
+OTHER_ENCODER = 0.05  # of its counts: 1 000 lines and 1 024 are taken for each other
 LATELY = 0.015  # s over which the growth of a following error is judged: the window may be a short one
 
 _UNHEARD = {
@@ -385,7 +385,7 @@ def _missed(seen: _Seen, follows: float) -> Iterator[StopCause]:
     So little that is missing as another encoder comes to is none."""
     assert seen.axis is not None
     longer = longer_pulses(seen.machine)
-    if follows < 1 - MISSED and longer:
+    if follows < 1 - OTHER_ENCODER and longer:
         fits = _counts_that_follow(seen.machine.axis(seen.axis), follows)
         yield StopCause(
             f"The driver of {seen.name} sees only {follows:.2f} of the step pulses: they are too short for it.",
