@@ -39,7 +39,6 @@ EVENLY = 0.05  # relative: less than that a speed, or the growth of an error, is
 LONG = 0.2  # s that an axis must have gone evenly, so that the counts of its encoder are many
 STANDS = 0.1  # of what it is told: an axis that goes no further stands
 SAME_STEP = 0.06  # share by which what is read from a record may lie beside a step of a driver's switches
-OTHER_ENCODER = 0.05  # of its counts: 1 000 lines and 1 024 are taken for each other
 LATELY = 0.015  # s over which the growth of a following error is judged: the window may be a short one
 
 _UNHEARD = {
@@ -381,11 +380,11 @@ def _follows(seen: _Seen) -> float | None:
 
 
 def _missed(seen: _Seen, follows: float) -> Iterator[StopCause]:
-    """Pulses that a driver does not see, where longer ones can be told: likelier than its switches where no step of these fits.
-    So little that is missing as another encoder comes to is none."""
+    """Pulses that a driver does not see, where longer ones can be told: likelier than its switches where no step of these
+    fits."""
     assert seen.axis is not None
     longer = longer_pulses(seen.machine)
-    if follows < 1 - OTHER_ENCODER and longer:
+    if follows < 1 and longer:
         fits = _counts_that_follow(seen.machine.axis(seen.axis), follows)
         yield StopCause(
             f"The driver of {seen.name} sees only {follows:.2f} of the step pulses: they are too short for it.",
