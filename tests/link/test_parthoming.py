@@ -168,8 +168,8 @@ class Leashed(AxisCase):
 
     SWITCH = 50_000
 
-    def home(self, answer: float) -> HomingResult:
-        """answer: s from one look to the answer of the next."""
+    def home(self, answer: float, lets_go: float = 0.0) -> HomingResult:
+        """answer: s from one look to the answer of the next. lets_go: counts before its switch at which it is let go again."""
         part = GoingPart()
         axis = self.axis = Axis(part, 0, "X")  # type: ignore[arg-type]
         axis.units = PartUnits(Fraction(1000), Fraction(1000))
@@ -183,7 +183,7 @@ class Leashed(AxisCase):
                 self.now += answer / 20
                 part.go(answer / 20)
                 if part_of == 10:
-                    made = c.INPUT_HOME if part.place >= self.SWITCH else 0
+                    made = c.INPUT_HOME if part.place >= self.SWITCH - (lets_go if made else 0) else 0
                     said = {(c.STATUS, 0): ENABLED | c.TARGET_REACHED, (c.DIGITAL_INPUTS, 0): made}.get(
                         where, round(part.place)
                     )
@@ -203,6 +203,11 @@ class Leashed(AxisCase):
             with self.subTest(answer=answer):
                 self.assertIs(self.home(answer), HomingResult.FOUND)
                 self.assertAlmostEqual(self.axis.raw_of(2.0), self.SWITCH, delta=1000 * SURE)
+
+    def test_a_switch_that_lets_go_late_is_backed_off_further_and_one_that_never_does_stays_pressed(self) -> None:
+        self.assertIs(self.home(0.005, 4500), HomingResult.FOUND)
+        self.assertAlmostEqual(self.axis.raw_of(2.0), self.SWITCH, delta=1000 * SURE)
+        self.assertIs(self.home(0.005, 30_000), HomingResult.STILL_PRESSED)
 
     def test_a_drive_that_is_seen_too_seldom_is_not_homed(self) -> None:
         self.assertIs(self.home(0.3), HomingResult.UNSURE)

@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from .axis import Axis
 
 BACK, LEAVE = 2.0, 1.0  # mm (°) beyond the place where the switch was met
+BACKS = 3  # times that it backs off so far before the switch is said to stay pressed
 SURE, TOUCHES = (
     0.1,
     5,
@@ -64,15 +65,22 @@ class LeashedHoming:
         if axis.latches == count:
             yield HomingResult.NOT_FOUND
         axis.found["first"] = axis.latched
-        touch, met = plan.touch, axis.latched
+        touch, met, leave = plan.touch, axis.latched, LEAVE
         for _ in range(TOUCHES):
-            self.phase = Phase.BACK_OFF
-            axis.set_off(met - plan.way * BACK - axis.state.position, plan.touch * 4, seek=False)
-            yield None
-            if axis.on_switch:
+            self.phase, off = Phase.BACK_OFF, 0.0
+            for back in range(
+                BACKS
+            ):  # it may have been met before it was seen, and is seen to be left only some time after
+                off += BACK + axis.latched_within
+                axis.set_off(met - plan.way * off - axis.state.position, plan.touch * 4, seek=False)
+                yield None
+                if not axis.on_switch:
+                    leave = off if back else LEAVE
+                    break
+            else:
                 yield HomingResult.STILL_PRESSED
             self.phase, count = Phase.TOUCH, axis.latches
-            axis.set_off(plan.way * 2 * BACK, touch, seek=True)
+            axis.set_off(plan.way * (off + BACK), touch, seek=True)
             yield None
             if axis.latches == count:
                 yield HomingResult.NOT_FOUND
@@ -84,7 +92,7 @@ class LeashedHoming:
         axis.found["touch"] = axis.latched
         touched = axis.latched_raw
         self.phase = Phase.LEAVE
-        axis.set_off(axis.latched - plan.way * LEAVE - axis.state.position, plan.touch * 4, seek=False)
+        axis.set_off(axis.latched - plan.way * leave - axis.state.position, plan.touch * 4, seek=False)
         yield None
         if axis.on_switch:
             yield HomingResult.STILL_MADE
