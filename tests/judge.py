@@ -22,6 +22,8 @@ from idler.core.values.roles import OutputRole
 from idler.core.wiring import outputs
 from idler.link.events import Asked
 from idler.procedures.engine import Ending
+from idler.procedures.runout import TRUE_ENOUGH
+from idler.procedures.tailstock import IN_LINE
 from tests.person import SWITCHES, Person
 from tests.support import Hands
 
@@ -44,6 +46,7 @@ def not_so(machine: OpenMachine, rig: Rig, hands: Hands, proven: Callable[[str],
         if axis.whole("axis.output") > 0:
             yield from _of_axis(machine, rig, hands, proven, axis)
     yield from _bed(machine, rig, proven)
+    yield from _middles(machine, rig, proven)
     if rig.spindle.top > 0 and not rig.spindle.on_bus:
         if proven("spindle.way"):
             yield from _way(machine, hands)
@@ -119,6 +122,18 @@ def _bed(machine: OpenMachine, rig: Rig, proven: Callable[[str], bool]) -> Itera
     grid, wanted = largest(first, second), LEVEL.get(rig.kind, 0.05)
     if grid is not None and (rise := abs(rig.bed.along_x) * grid.width / 1000) > UNEVEN * wanted:
         yield f"level.XY: it rises by {rise:.3f} over {grid.width:.0f}"
+
+
+def _middles(machine: OpenMachine, rig: Rig, proven: Callable[[str], bool]) -> Iterator[str]:
+    """What turning axes hold, and the centre of the tailstock: each as far beside its middle as was wanted, or no further than
+    a dial is off besides."""
+    for axis in machine.machine.axes:
+        number = axis.whole("axis.output") - 1
+        wide = 2 * rig.motors[number].off if number >= 0 else 0.0
+        if proven(f"runout.{axis.name}") and wide > UNEVEN * float(TRUE_ENOUGH):
+            yield f"runout.{axis.name}: {wide:.3f} to and fro"
+    if proven("tailstock") and abs(rig.tail) > UNEVEN * float(IN_LINE):
+        yield f"tailstock: {rig.tail:.3f} out of line"
 
 
 def _speed(hands: Hands) -> float:

@@ -1,5 +1,6 @@
 """Faults that are rarer than those of `spoilt`: of drivers and their signals, of wires that hold badly, of switches that lie
-where nothing comes to them, of the wires and the belt of a spindle, and of a screw that grows warm."""
+where nothing comes to them, of the wires and the belt of a spindle and what counts its turns, of a screw that grows warm, and
+of what an axis holds."""
 
 from __future__ import annotations
 
@@ -158,7 +159,62 @@ def falls(data: dict[str, Any], _name: str, dice: random.Random) -> str:
     return "Z: it sinks without power"
 
 
+def lines(data: dict[str, Any], _name: str, dice: random.Random) -> str:
+    """Another encoder on the spindle than the one that was told, or its tracks the other way round."""
+    spindle = data.get("spindle", {})
+    if not spindle.get("lines"):
+        return ""
+    spindle["lines"] = dice.choice((0.5, 2.0, -1.0, 1000 / 1024)) * spindle["lines"]
+    return f"the encoder of the spindle makes {spindle['lines']:g} counts in a turn"
+
+
+def lazy(data: dict[str, Any], _name: str, dice: random.Random) -> str:
+    """Levels below which it does not turn, and from which it goes no faster."""
+    spindle = data.get("spindle", {})
+    if spindle.get("on_bus") or not spindle:
+        return ""
+    spindle["dead"], spindle["full"] = round(dice.uniform(0.05, 0.2), 3), round(dice.uniform(0.8, 0.95), 3)
+    return f"the spindle turns from {spindle['dead']} of its level on, and at {spindle['full']} it is at its top"
+
+
+def slack(data: dict[str, Any], _name: str, dice: random.Random) -> str:
+    spindle = data.get("spindle", {})
+    if spindle.get("on_bus") or not spindle:
+        return ""
+    spindle["slack"] = round(dice.uniform(0.01, 0.04), 3)
+    return f"the level of the spindle has {spindle['slack']} of play"
+
+
+def rough(data: dict[str, Any], _name: str, dice: random.Random) -> str:
+    bed = data.setdefault("bed", {})
+    bed["wave"], bed["length"] = round(dice.uniform(0.1, 0.4), 2), dice.choice((120.0, 200.0, 400.0))
+    return f"the bed has waves of {bed['wave']} mm"
+
+
+def eccentric(data: dict[str, Any], _name: str, dice: random.Random) -> str:
+    turning = [motor for motor in data["motor"].values() if "off" in motor]
+    for motor in turning[:1]:
+        motor["off"] = round(dice.uniform(0.02, 0.2), 3)
+        return f"what it holds stands {motor['off']} mm beside the middle"
+    return ""
+
+
+def turret(data: dict[str, Any], _name: str, dice: random.Random) -> str:
+    for name, motor in data["motor"].items():
+        if motor.get("places"):
+            motor["first"] = round(motor.get("first", 0.0) + dice.choice((-60.0, 11.0, 60.0, 90.0)), 1)
+            return f"{name}: its first tool stands in front at {motor['first']}°"
+    return ""
+
+
+def set_over(data: dict[str, Any], _name: str, dice: random.Random) -> str:
+    if data["rig"]["kind"] != "lathe":
+        return ""
+    data["rig"]["tail"] = round(dice.uniform(-0.2, 0.2), 3)
+    return f"the tailstock stands {data['rig']['tail']} mm off"
+
+
 RARER: tuple[Fault, ...] = (
     setup, pulse, wake, enable, edge, deaf, loose, chatter, beyond, other_end, one_of_two, fine, crossed, belt, pulleys,
-    coasting, warm, worn, leaning, falls, plugs,
+    coasting, warm, worn, leaning, falls, plugs, lines, lazy, slack, rough, eccentric, turret, set_over,
 )  # fmt: skip
