@@ -290,7 +290,7 @@ class OpenMachine:
         if POWERED in step.needs and not self.session.powered:
             self.power()
         axes = [axis for axis in self.machine.axes if axis.whole("axis.output") and axis.whole("homing.turn")]
-        lost = [axis.name for axis in axes if not self.session.homes.known(axis.slot)]
+        lost = [axis.name for axis in axes if not self.session.homes.sure(axis.slot)]
         of = [name for name in lost if name == told.axis] if told.axis else lost
         for name in of if HOMED in step.needs else ():
             found = self.run("home", name, answers)

@@ -19,6 +19,7 @@ class Unheld(Ready):
         self.mill.power()
         self.assertTrue(self.mill.wait(lambda: any("no current" in words for words in said), 10))
         self.assertIn("X, Y and Z had no current since they were homed", said[-1])
+        self.assertTrue(session.homes.known(Z) and not session.homes.sure(Z))
         session.link.home_here(Y)
         self.assertTrue(self.mill.wait(lambda: Y not in session.homes.unheld, 10))
         self.assertIn(Z, session.homes.unheld)

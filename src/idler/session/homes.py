@@ -48,6 +48,10 @@ class Homes:
         axes = self._session.axes
         return slot < len(axes) and axes[slot].homed
 
+    def sure(self, slot: int) -> bool:
+        """Whether that home is still where it was found, too: nothing moved it while it had no current."""
+        return self.known(slot) and slot not in self.unheld
+
     def look(self) -> None:
         """A motor without current stands where a hand or a weight leaves it, and the controller counts what it was told. Plain
         drives say themselves where they stand. Called again and again."""
