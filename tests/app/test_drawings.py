@@ -174,7 +174,7 @@ class Trials(DrawnCase):
         picture = ScatterPicture()
         picture.show_scatter(None, MILLIMETRES)
         self.assertTrue(picture.isHidden())
-        picture.show_scatter(Scatter((0.001, -0.002, 0.0, 0.0015), 0.02), MILLIMETRES)
+        picture.show_scatter(Scatter((0.001, -0.002, 0.0, 0.0015), 0.02, 10), MILLIMETRES)
         self.assertFalse(picture.isHidden())
         self.painted(picture, "petrol", width=300, height=64)
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from idler.core.homing import beside, moves, two_sides, way
-from idler.core.homing.repeat import TURN, TURNS, Scatter, advice, lost, lost_by_turns, starts
+from idler.core.homing.repeat import TURN, Scatter, advice, lost, lost_by_turns, starts, turns_to_tell
 from idler.core.machine import Address
 from idler.core.mechanics.pulses import EDGE
 from idler.core.mechanics.reliable import shift_allowed
@@ -63,9 +63,10 @@ class RepeatRun(Procedure):
             self.scatters[slot] = Scatter(tuple(found))
             self.changed.publish()
         if not self._session.machine.made_of_parts:  # whose drives count no steps
-            self.say(f"{axis.name}: {TURNS} times to and fro. Esc stops it.")
-            yield from self._home_from(slot, FIRST, turns=TURNS)
-            self.scatters[slot] = Scatter(tuple(found), self._deviation(slot))
+            turns = turns_to_tell(self._session.machine, slot, self.scatters[slot])
+            self.say(f"{axis.name}: {turns} times to and fro. Esc stops it.")
+            yield from self._home_from(slot, FIRST, turns)
+            self.scatters[slot] = Scatter(tuple(found), self._deviation(slot), turns)
             self.changed.publish()
         self.spreads[slot] = self.scatters[slot].standard
         return self._judged(slot)

@@ -9,7 +9,8 @@ from fractions import Fraction
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.core.homing.repeat import Scatter, advice, expected, lost, lost_by_turns, starts
+from idler.core.homing.repeat import Scatter, advice, expected, lost, lost_by_turns, starts, turns_to_tell
+from idler.core.mechanics.chain import Chain
 from tests.support import X, at, wired
 
 
@@ -44,14 +45,21 @@ class Repeats(unittest.TestCase):
     def test_what_is_lost_where_it_turns_round_adds_up_and_tells_what_mends_it(self) -> None:
         setup, edge = (at(None, f"signals.{name}") for name in ("direction_setup", "step_inverted"))
         still = (0.001, 0.0, 0.002, -0.001)
-        self.assertEqual(lost_by_turns(wired(), X, Scatter(still, 0.003)), 0)
+        self.assertEqual(lost_by_turns(wired(), X, Scatter(still, 0.003, 10)), 0)
         self.assertEqual(lost_by_turns(wired(), X, Scatter(still)), 0)
-        self.assertFalse(lost(wired(), X, Scatter(still, 0.003)))
-        shaken = Scatter((0.012, 0.011, 0.012, 0.013), 0.012 + 0.0625)  # two counts of 1/320 mm each time
+        self.assertFalse(lost(wired(), X, Scatter(still, 0.003, 10)))
+        shaken = Scatter((0.012, 0.011, 0.012, 0.013), 0.012 + 0.0625, 10)  # two counts of 1/320 mm each time
         self.assertAlmostEqual(lost_by_turns(wired(), X, shaken), 2 / 320)
         self.assertTrue(lost(wired(), X, shaken))
         played = wired().with_values({at(X, "play.backlash"): Fraction(8, 100)})
         self.assertTrue(lost(played, X, shaken), "its play stands where it stood")
+        self.assertEqual(turns_to_tell(wired(), X, Scatter(still)), 10)
+        fine = wired().with_values({at(X, "chain.microsteps"): 128})
+        turns = turns_to_tell(fine, X, Scatter(still))
+        count = float(Chain.of(fine.axis(X)).resolution)
+        self.assertGreater(turns, 30)
+        self.assertAlmostEqual(lost_by_turns(fine, X, Scatter(still, 0.0005 + turns * count, turns)), count)
+        self.assertEqual(turns_to_tell(fine, X, Scatter((0.0, 0.04, 0.02, 0.03))), 60, "and no more")
         told, proposed = wired(), []
         while edit := advice(told, X, shaken)[1]:
             told = told.with_values(edit)

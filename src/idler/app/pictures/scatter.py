@@ -7,7 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy
 
-from idler.core.homing.repeat import TURNS, Scatter
+from idler.core.homing.repeat import Scatter
 from idler.core.values.measures import Measures
 
 from .. import theme
@@ -58,4 +58,4 @@ class ScatterPicture(Picture):
         p.drawText(below, Qt.AlignmentFlag.AlignLeft, self._reads.length(-reach, 4).replace("-", "−"))
         p.drawText(below, Qt.AlignmentFlag.AlignRight, self._reads.length(reach, 4, sign=True))
         if s.turned is not None:
-            p.drawText(below, Qt.AlignmentFlag.AlignHCenter, f"○ after {TURNS} times to and fro")
+            p.drawText(below, Qt.AlignmentFlag.AlignHCenter, f"○ after {s.turns} times to and fro")

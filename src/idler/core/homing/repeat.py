@@ -18,9 +18,7 @@ FEWEST = 4
 SLOW_TOUCH = Fraction(60)  # mm/min (°/min): a switch that scatters at this speed scatters by itself
 WANTED = 0.01  # mm or °: standard deviation that is good enough for most work
 COUNTS = 2  # that a switch may be met beside its place each time, although nothing was lost
-TURNS = (
-    10  # times to and fro, after which a switch is touched once more: what is lost where an axis turns round adds up
-)
+TURNS = 10, 60  # times to and fro, at least and at most, before a last touch: what each loses adds up
 TURN = 1.0  # mm (°) of each
 TICK = 0.001  # s: how often a controller of this profile looks at its switches
 
@@ -28,10 +26,11 @@ TICK = 0.001  # s: how often a controller of this profile looks at its switches
 @dataclass(frozen=True)
 class Scatter:
     """deviations: of each touch from the coordinate at the switch, in mm (°). turned: of one before which the axis went to and
-    fro `TURNS` times more; None where there was none."""
+    fro so many `turns` more; None where there was none."""
 
     deviations: tuple[float, ...]
     turned: float | None = None
+    turns: int = 0
 
     @property
     def mean(self) -> float:
@@ -73,7 +72,14 @@ def lost_by_turns(machine: Machine, slot: int, scatter: Scatter) -> float:
     if scatter.turned is None or not scatter.deviations:
         return 0.0
     off = scatter.turned - scatter.mean
-    return off / TURNS if abs(off) > _allowed(machine, slot, scatter) else 0.0
+    return off / scatter.turns if abs(off) > _allowed(machine, slot, scatter) else 0.0
+
+
+def turns_to_tell(machine: Machine, slot: int, scatter: Scatter) -> int:
+    """Times to and fro after which a count that is lost each time stands out of this scatter."""
+    least, most = TURNS
+    count = float(Chain.of(machine.axis(slot)).resolution)
+    return min(most, max(least, math.ceil(2 * _allowed(machine, slot, scatter) / count)))
 
 
 def _allowed(machine: Machine, slot: int, scatter: Scatter) -> float:
@@ -103,8 +109,8 @@ def advice(
     alone = expected(machine, slot)
     if each := lost_by_turns(machine, slot, scatter):
         words = (
-            f"After {TURNS} times to and fro the switch was met {axis.reads.length(abs(TURNS * each), 3)} further from its "
-            "place: steps are lost where it turns round."
+            f"After {scatter.turns} times to and fro the switch was met {axis.reads.length(abs(scatter.turns * each), 3)} "
+            "further from its place: steps are lost where it turns round."
         )
         edit = surer_reversals(machine, edges)
         if (not machine[EDGE]) in edges:
