@@ -84,7 +84,8 @@ class Faults:
 
     turned: goes the other way. long: mm of iron for each mm told. loses: mm at each start of a move faster than so many
     mm/min. iron: a place that something lies at. moved: the switch lies so much further. swapped: two inputs exchanged.
-    blind: axes whose drives see no steps. stands: ways that the spindle does not turn. coasts: s in which it comes to rest.
+    blind: axes whose drives see no steps. slips: mm that are lost each time that a way from + turns round to -.
+    stands: ways that the spindle does not turn. coasts: s in which it comes to rest.
     """
 
     turned: str = ""
@@ -96,6 +97,7 @@ class Faults:
     spindle_turned: bool = False
     gives_up: str = ""
     blind: str = ""
+    slips: Mapping[str, float] = field(default_factory=dict)
     stands: tuple[int, ...] = ()
     coasts: float = 0.0
 
@@ -120,6 +122,7 @@ class Body:
     latched: float = 0.0
     found: dict[Place, float] = field(default_factory=dict)
     gone: float = 0.0  # of a homing
+    went: float = 0.0  # the last way of it
 
 
 class Iron:
@@ -306,7 +309,9 @@ class Iron:
         body.counted += step
         if name in self.faults.blind:
             return
-        wanted = body.at + step * self._true(name)
+        slips = self.faults.slips.get(name, 0.0) if body.went > 0 > step else 0.0
+        body.went = step or body.went
+        wanted = body.at + (step + slips) * self._true(name)
         body.at = min(max(wanted, body.low), body.high)
         body.pressed = body.at != wanted
         if body.pressed and name in self.faults.gives_up:

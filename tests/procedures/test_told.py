@@ -334,6 +334,11 @@ def stories() -> dict[str, list[str]]:
     found["a spindle that runs down for long"] = told(verge, Faults(coasts=10.0), ends[:2])
     part = Wishes(length="30 °", instrument="mark", tolerance="0.5 %")
     found["part of a turn against a mark"] = told(verge, Faults(), [("scale", "A", part)])
+    slips, surest = Faults(slips={"X": 0.0065}), {Address(None, "signals.direction_setup"): Fraction(100)}
+    found["X loses two counts where it turns round"] = told(
+        verge, slips, [*begin, few[0], home, ("repeat", "X", SHORT)]
+    )
+    found["and with the longest setup time"] = told(verge.with_values(surest), slips, [home, ("repeat", "X", SHORT)])
     found["a table that loses steps"] = told(verge, Faults(loses={"A": (900, 0.4)}), turns)
     magnet = {Address(7, "input.role"): "pulse", Address(7, "input.rest"): "open"}
     found["a magnet on the spindle"] = told(verge.with_values(magnet), Faults(), [*spindle[:4], ends[0]])

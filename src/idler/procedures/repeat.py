@@ -28,6 +28,7 @@ class RepeatRun(Procedure):
         super().__init__(session)
         self.scatters: dict[int, Scatter] = {}
         self.spreads: dict[int, float] = {}  # standard deviations in mm (°), of whole runs
+        self._advised: dict[int, tuple[str, dict[Address, Value]]] = {}
         self.sides: dict[int, Scatter] = {}  # how far the second switch of a beam lies further to +, each time
 
     def repeat(self, slot: int, times: int) -> str:
@@ -43,6 +44,7 @@ class RepeatRun(Procedure):
                 f"{session.machine.names[slot]} is told where home is, and looks for none: there is nothing to repeat."
             )
         self.scatters.pop(slot, None)
+        self._advised.pop(slot, None)
         self.begin(self._repeating(slot, times), "Away from the switch, and home again.")
         return ""
 
@@ -88,6 +90,12 @@ class RepeatRun(Procedure):
         place, mark = (position_from(self.raw(_of(each, slot))) for each in (TOUCH_PLACE, INDEX_DISTANCE))
         return beside(self._session.machine.axis(slot), place, mark)
 
+    def advised(self, slot: int) -> tuple[str, dict[Address, Value]]:
+        """What the touches so far say of an axis that has some, and what of it that mends them is not told yet."""
+        machine = self._session.machine
+        said, edit = self._advised.get(slot) or advice(machine, slot, self.scatters[slot], self._edges(slot))
+        return said, {where: value for where, value in edit.items() if machine[where] != value}
+
     def _judge_first(self, slot: int, off: float) -> None:
         """What it was off before it was homed here is no scatter of its switch: it was lost since it was homed last."""
         machine = self._session.machine
@@ -109,6 +117,7 @@ class RepeatRun(Procedure):
         if not held:
             said, edit = advice(machine, slot, scatter, self._edges(slot))
             words = f"{words}. {said.removesuffix('.')}"
+            self._advised[slot] = said, edit
         if lost(machine, slot, scatter):
             self._session.homes.lost_steps(slot, "lost steps", home_witness(axis))
         self.keep_proof(repeat_claim(machine, slot), held, words, home_witness(axis))

@@ -6,7 +6,6 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
 
 from idler.core.homing import Rehearsal, by_stop, homing_keys, met_at
 from idler.core.homing.outcome import answered, causes, measured
-from idler.core.homing.repeat import advice
 from idler.core.machine import Address
 from idler.core.profile.homing import HomingResult, Phase
 from idler.core.proof.claims import home_claim
@@ -204,7 +203,7 @@ class HomingStation(AxisWorkbench):
         scatter = self.repeats.scatters.get(self.slot) if record is None else None
         self.outcome.scatter.show_scatter(scatter, axis.reads)
         if scatter is not None:
-            said, edit = advice(machine, self.slot, scatter)
+            said, edit = self.repeats.advised(self.slot)
             title = (
                 f"{axis.name}: ± {axis.reads.length(2 * scatter.standard, 4)} over {len(scatter.deviations)} touches"
             )
