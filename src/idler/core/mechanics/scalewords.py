@@ -108,10 +108,13 @@ def _ways(passes: Sequence[Pass], said: Verdict, told: float, tolerance: float) 
 
 def _apart(axis: Axis, passes: Sequence[Pass], told: float) -> str:
     lost = lost_steps(passes)
+    screw = axis.choice("chain.final") == "screw"
+    warm = " Or its screw grew warm meanwhile: run it for a while, and measure anew." if screw else ""
     if lost is not None:
         return (
             f"At {axis.reads.speed(lost[1])} it went {percent(lost[0])} less far than slowly: its motor loses steps at that "
             "pace, or has met something. Lower the pace at Drives, drop the fast passes, and measure slowly, and less far."
+            f"{warm}"
         )
     found = estimate(passes)
     assert found is not None
@@ -120,7 +123,7 @@ def _apart(axis: Axis, passes: Sequence[Pass], told: float) -> str:
     said = f"They lie further apart than the instrument explains, so that all together tell it to ± {percent(found.expanded)}"
     if which is not None:
         return f"{said}: {cause}. Pass {which + 1} lies alone: without it the others agree."
-    return f"{said}: {cause}. Drop what is wrong, and measure slowly again."
+    return f"{said}: {cause}. Drop what is wrong, and measure slowly again.{warm}"
 
 
 def _way_out(
