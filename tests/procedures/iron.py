@@ -86,6 +86,7 @@ class Faults:
     mm/min. iron: a place that something lies at. moved: the switch lies so much further. swapped: two inputs exchanged.
     blind: axes whose drives see no steps. slips: mm that are lost each time that a way from + turns round to -.
     stands: ways that the spindle does not turn. coasts: s in which it comes to rest.
+    plays: rpm that it turns faster where it comes from a higher speed.
     """
 
     turned: str = ""
@@ -100,6 +101,7 @@ class Faults:
     slips: Mapping[str, float] = field(default_factory=dict)
     stands: tuple[int, ...] = ()
     coasts: float = 0.0
+    plays: float = 0.0
 
 
 @dataclass
@@ -137,7 +139,7 @@ class Iron:
         self.connected, self.silence, self.starts_anew, self.node_words = False, 0.0, False, ""
         self.lag, self.frames = (), ()
         self.trace, self._edges = Trace(), 0
-        self.held = Asked()
+        self.held, self._came_down = Asked(), False
         self._ran = 0.0, 0.0  # how fast the spindle turned when it was let go, and when that was
         self.pressed: set[int] = set()  # inputs that a hand makes
         self.counts = 0  # of the spindle's encoder
@@ -213,6 +215,7 @@ class Iron:
             speed, since = self._ran
             return speed * max(0.0, 1 - (self._loop.now() - since) / self.faults.coasts)
         speed = self.held.speed or max(0.0, 30.5 * self.held.level / 10 - 90)
+        speed += self.faults.plays if self._came_down else 0.0
         return speed * self.held.run * (-1 if self.faults.spindle_turned else 1) if self._turns else 0.0
 
     def efforts(self, slot: int, since: float) -> list[float]:
@@ -477,6 +480,7 @@ class Iron:
     def _hold(self, asked: Asked) -> None:
         if self.held.run and not asked.run:
             self._ran = self.rpm, self._loop.now()
+        self._came_down = 0 < asked.speed < self.held.speed or (self._came_down and asked == self.held)
         self.held = asked
 
     def hold_terminals(self, asked: Asked) -> None:

@@ -332,6 +332,7 @@ def stories() -> dict[str, list[str]]:
     ]  # fmt: skip
     found["what was proven is denied"] = told(verge, Faults(), denied)
     found["a spindle that runs down for long"] = told(verge, Faults(coasts=10.0), ends[:2])
+    found["a level with play"] = told(verge, Faults(plays=12.0), [spindle[1]])
     part = Wishes(length="30 °", instrument="mark", tolerance="0.5 %")
     found["part of a turn against a mark"] = told(verge, Faults(), [("scale", "A", part)])
     slips, surest = Faults(slips={"X": 0.0065}), {Address(None, "signals.direction_setup"): Fraction(100)}

@@ -27,6 +27,7 @@ from idler.core.spindle.speedcurve import (
     cause,
     first_levels,
     fit,
+    level_play,
     lies_in,
     misses,
     next_level,
@@ -169,6 +170,8 @@ class Fitting(unittest.TestCase):
         self.assertAlmostEqual(found[0].error, -50, delta=0.5)
         self.assertEqual(worst([Miss(100, 6), Miss(5000, 20)]), Miss(100, 6))
         self.assertEqual((allowed_error(100), allowed_error(-5000)), (5, 50))
+        self.assertEqual(level_play([Miss(100, 2), Miss(900, 1), Miss(100, 14, above=True)]), 12)
+        self.assertEqual(level_play([Miss(100, 2), Miss(300, 14, above=True)]), 0, "none was tried both ways")
 
 
 class Chain(unittest.TestCase):

@@ -154,10 +154,11 @@ def _end(rising: Sequence[Point], top: float) -> float:
 
 @dataclass(frozen=True)
 class Miss:
-    """A commanded speed and how far off the spindle is, in rpm."""
+    """A commanded speed and how far off the spindle is, in rpm. above: whether it came from the highest one."""
 
     asked: float
     error: float
+    above: bool = False
 
     @property
     def share(self) -> float:
@@ -170,6 +171,13 @@ def speeds_to_try(found: Range, curve: Curve | None = None, count: int = 8) -> t
     high = min(found.high, curve.top) if curve is not None else found.high
     low = min(max(found.low, curve.speeds[0] if curve is not None else 0.0, high / 50), high)
     return tuple(round(float(rpm)) for rpm in np.geomspace(low, high, count))
+
+
+def level_play(found: Sequence[Miss]) -> float:
+    """rpm by which a speed differs from above and from below: the play of a level, which no curve takes up. 0 where none was
+    tried both ways."""
+    up = {miss.asked: miss.error for miss in found if not miss.above}
+    return max((abs(miss.error - up[miss.asked]) for miss in found if miss.above and miss.asked in up), default=0.0)
 
 
 def misses(curve: Curve, by: Sequence[Point], speeds: Sequence[float]) -> tuple[Miss, ...]:

@@ -32,6 +32,7 @@ from idler.core.spindle.speedcurve import (
     Sample,
     first_levels,
     fit,
+    level_play,
     lies_in,
     next_level,
     speeds_to_try,
@@ -57,6 +58,7 @@ NEVER_TURNS = 6.0  # s after which a spindle that should be told to turn is not
 NEVER_STEADY = 60.0  # s without a steady speed
 TYPED_LEVELS = (0.0, 6.0, 12.0, 20.0, 32.0, 48.0, 66.0, 84.0, 94.0, 100.0)  # fewer, where each is read by hand
 MOST_CLOSER = 8  # levels that look for the ends of the curve
+FALLS = 5  # times that a tachometer is read again while a spindle slows down
 WATCH = 0.3  # s by which a hand at a stopwatch is late, or early, at the most
 LONGEST_WATCH = 600  # s
 FAR_OFF = 0.25  # share by which a spindle may miss the highest speed of its range, and its times still be those of it
@@ -297,8 +299,10 @@ class SpindleRun(Turning):
             if closer is None:
                 break
             self.say(f"Closer to where it begins and ends: {closer:g} %.")
-            if not typed:  # from below, as a start would
-                yield from self._turning(Asked(run=1, level=max(1, round(10 * closer) - 20)))
+            yield from self._turning(
+                Asked(run=1, level=max(1, round(10 * closer) - 20))
+            )  # from below, as a start would
+            if not typed:
                 yield from self._settle("")
             yield from self._at(slot, closer, True)
         self.rest()
@@ -350,29 +354,53 @@ class SpindleRun(Turning):
         if (off := (yield from self._counted_first())) is not None:
             return off
         found = ranges(self._session.machine)[slot]
-        speeds = speeds_to_try(found, count=4 if self.meter.kind is Meter.TYPED else 8)
+        typed, leveled = self.meter.kind is Meter.TYPED, has_level(self._session.machine)
+        speeds = [(rpm, False) for rpm in speeds_to_try(found, count=4 if typed else 8)]
+        if leveled and speeds[-1] > speeds[0]:
+            speeds.append((speeds[0][0], True))  # there the play of a level is the largest share
         missed: list[Miss] = []
-        for k, rpm in enumerate(speeds, start=1):
+        for k, (rpm, above) in enumerate(speeds, start=1):
             self.say(f"{k} of {len(speeds)}: {rpm:.0f} rpm, within {allowed_error(rpm):.0f}. Esc stops it.")
             yield from self._turning(Asked(run=1, speed=round(rpm)))
-            yield from self._settle(f"Read the tachometer at {rpm:.0f} rpm")
-            missed.append(Miss(rpm, self._speed() - rpm))
+            yield from self._settle(f"Read the tachometer at {rpm:.0f} rpm{', from above' if above else ''}")
+            if above and typed:
+                yield from self._still_falling(rpm)
+            missed.append(Miss(rpm, self._speed() - rpm, above))
             self.misses[slot] = tuple(missed)
             self.changed.publish()
         bad = worst(self.misses[slot])
         tried = (
-            f"{len(missed)} speeds, largest error {figure(abs(bad.error), 1)} rpm at {bad.asked:.0f} rpm, "
-            f"by {self.meter.kind.words}"
+            f"{len(missed)} speeds, largest error {figure(abs(bad.error), 1)} rpm at {bad.asked:.0f} rpm"
+            f"{', from above' if bad.above else ''}, by {self.meter.kind.words}"
         )
         held = bad.share <= 1
         self.keep_proof(curve_claim(self._session.machine, slot), held, tried, speed_witness(self.meter.kind))
         words = f"The speeds were tried: {tried}."
-        if held or not mend or not has_level(self._session.machine):
+        play = level_play(self.misses[slot])
+        if not held and play > (1 if typed else 2) * allowed_error(speeds[0][0]):  # a curve lies in the middle, at best
+            why = (
+                f"From above it is {figure(play, 1)} rpm beside where it is from below: the level has play, and no curve takes "
+                "that up. Look at its wire, and at the input of its drive."
+            )
+            return Result.of(False, f"{words} {why}", error=bad.error, at=bad.asked)
+        if held or not mend or not leveled:
             return Result.of(held, words, error=bad.error, at=bad.asked)
         swept = yield from self._sweeping(slot)
         return Result.of(
             False, f"{words} {swept.words} Its points are proposed.", swept.edit, error=bad.error, at=bad.asked
         )
+
+    def _still_falling(self, rpm: float) -> Steps:
+        """A tachometer that was read while the spindle slowed down is read again, until it has come down or falls no more."""
+        for _ in range(FALLS):
+            read = self._speed()
+            if read - rpm <= allowed_error(rpm):
+                return
+            yield from self._settle(
+                f"Read the tachometer again once it slows down no more: {rpm:.0f} rpm are asked for"
+            )
+            if read - self._speed() <= allowed_error(rpm):
+                return
 
     # -- times ----------------------------------------------------------------------------------------------------
 
