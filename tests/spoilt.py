@@ -298,7 +298,9 @@ def speeds_off(machine: Machine, rig: Rig, slot: int) -> list[str]:
         rpm = told.low + (told.high - told.low) * share / 10
         for way in (-1, 1):  # from below and from above
             felt = told.level(rpm) / 100 + way * truth.slack / 2
-            turns = turning.curve.py_func(truth, felt) * truth.top * truth.ratios[slot]  # as it is written, for any truth
+            turns = (
+                turning.curve.py_func(truth, felt) * truth.top * truth.ratios[slot]
+            )  # as it is written, for any truth
             if abs(turns - rpm) > SPEEDS * allowed_error(rpm):
                 found.append(f"{turns:.0f} rpm where {rpm:.0f} are asked for")
     return found

@@ -113,6 +113,11 @@ class Causes(AccountCase):
         self.assertIn("common wire", cause.words)
         self.assertIn("The inputs 1, 2, 3 opened within 5 ms", cause.evidence)
 
+    def test_a_stop_that_lets_go_by_itself_is_a_wire(self) -> None:
+        for held, words in ((0.3, "A wire that is loose at input 1"), (1.5, "Somebody pressed")):
+            record = replace(self.record(STOP_PRESSED, self.open_input(1)), input=0, held=held)
+            self.assertIn(words, self.likeliest(wired(), record).words)
+
     def test_noise_while_the_spindle_runs(self) -> None:
         def change(samples: np.ndarray) -> None:
             self.open_input(2, MOMENT, MOMENT + 2)(samples)

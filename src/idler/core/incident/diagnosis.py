@@ -37,6 +37,7 @@ LOST_TOGETHER = 3  # inputs that open in one sample: their common wire
 BEFORE = 0.05  # s over which motion before the stop is judged
 EVENLY = 0.05  # relative: less than that a speed, or the growth of an error, is even
 LONG = 0.2  # s that an axis must have gone evenly, so that the counts of its encoder are many
+UNLATCHED = 1.0  # s: sooner nobody turns an emergency stop loose that was just pressed
 STANDS = 0.1  # of what it is told: an axis that goes no further stands
 SAME_STEP = 0.06  # share by which what is read from a record may lie beside a step of a driver's switches
 LATELY = 0.015  # s over which the growth of a following error is judged: the window may be a short one
@@ -296,6 +297,12 @@ def _stop(seen: _Seen) -> Iterator[StopCause]:
         f"Somebody {what} the {item.duty.label}.", f"Input {item.name} stayed {item.says(not item.closed_at_rest)} {held}.",
         "Prove it again", Station.WIRING, Tab.PROVE, 0.6,
     )  # fmt: skip
+    if seen.code == STOP_PRESSED and item.closed_at_rest and seen.held is not None and seen.held < UNLATCHED:
+        yield StopCause(
+            f"A wire that is loose at input {item.name}: it opens, and closes again by itself.",
+            f"It was closed again after {figure(seen.held, 2)} s. An emergency stop latches (ISO 13850), and no hand "
+            "releases it so soon.", "Look at the terminal", Station.WIRING, "Learn", 0.7,
+        )  # fmt: skip
     if item.closed_at_rest and seen.held is None:
         yield StopCause(
             f"A broken wire at input {item.name}.", "A contact that is closed at rest opens then too, and stays open.",
