@@ -55,7 +55,9 @@ from .meter import SpeedMeter
 
 ASK_AGAIN = 0.6  # s after which it is asked for again: the link drops what waited behind something long
 NEVER_TURNS = 6.0  # s after which a spindle that should be told to turn is not
-NEVER_STEADY = 60.0  # s without a steady speed
+NEVER_STEADY = (
+    60.0  # s without a steady speed, beside the longest way down that is told, twice: one that coasts takes long
+)
 TYPED_LEVELS = (0.0, 6.0, 12.0, 20.0, 32.0, 48.0, 66.0, 84.0, 94.0, 100.0)  # fewer, where each is read by hand
 MOST_CLOSER = 8  # levels that look for the ends of the curve
 FALLS = 5  # times that a tachometer is read again while a spindle slows down
@@ -188,7 +190,8 @@ class Turning(Procedure):
 
     def _steady(self) -> Wait:
         """Over when the meter has a steady speed."""
-        with self._within(NEVER_STEADY, "The speed does not become steady.") as check:
+        longest = NEVER_STEADY + 2 * max(each.run_down for each in ranges(self._session.machine))
+        with self._within(longest, "The speed does not become steady.") as check:
 
             def ready() -> bool:
                 if self.meter.kind is not Meter.TYPED:
