@@ -360,7 +360,8 @@ class SpindleRun(Turning):
         typed, leveled = self.meter.kind is Meter.TYPED, has_level(self._session.machine)
         speeds = [(rpm, False) for rpm in speeds_to_try(found, count=4 if typed else 8)]
         if leveled and speeds[-1] > speeds[0]:
-            speeds.append((speeds[0][0], True))  # there the play of a level is the largest share
+            # at the lowest the play of a level is the largest share; the next above was surely gone up to, too: not from rest
+            speeds += [(rpm, True) for rpm, _ in reversed(speeds[:2])]
         missed: list[Miss] = []
         for k, (rpm, above) in enumerate(speeds, start=1):
             self.say(f"{k} of {len(speeds)}: {rpm:.0f} rpm, within {allowed_error(rpm):.0f}. Esc stops it.")
