@@ -21,9 +21,8 @@ _WITHOUT_CURRENT = frozenset({State.NOT_READY, State.OFF, State.READY, State.SWI
 
 class Homes:
     """in_doubt: by axis, how far it is from where it was, in mm (°). by_hand: those that were taken where the axis stood,
-    by the person's word. unheld: by slot, those that had no current since they were homed.
-    play: by slot, mm (°) of it that were taken up when it was found last. trouble: why what was in doubt
-    could not be read."""
+    by the person's word. unheld: by slot, those that had no current since they were homed. play: by slot, mm (°) of it that
+    were taken up when it was found last. trouble: why what was in doubt could not be read."""
 
     def __init__(self, session: Session, shelf: Shelf, name: str) -> None:
         self._session, self._shelf, self._name = session, shelf, name

@@ -55,9 +55,7 @@ from .meter import SpeedMeter
 
 ASK_AGAIN = 0.6  # s after which it is asked for again: the link drops what waited behind something long
 NEVER_TURNS = 6.0  # s after which a spindle that should be told to turn is not
-NEVER_STEADY = (
-    60.0  # s without a steady speed, beside the longest way down that is told, twice: one that coasts takes long
-)
+NEVER_STEADY = 60.0  # s without a steady speed, beside twice the longest way down that is told
 TYPED_LEVELS = (0.0, 6.0, 12.0, 20.0, 32.0, 48.0, 66.0, 84.0, 94.0, 100.0)  # fewer, where each is read by hand
 MOST_CLOSER = 8  # levels that look for the ends of the curve
 FALLS = 5  # times that a tachometer is read again while a spindle slows down
@@ -302,9 +300,8 @@ class SpindleRun(Turning):
             if closer is None:
                 break
             self.say(f"Closer to where it begins and ends: {closer:g} %.")
-            yield from self._turning(
-                Asked(run=1, level=max(1, round(10 * closer) - 20))
-            )  # from below, as a start would
+            below = max(1, round(10 * closer) - 20)
+            yield from self._turning(Asked(run=1, level=below))  # as a start would
             if not typed:
                 yield from self._settle("")
             yield from self._at(slot, closer, True)
