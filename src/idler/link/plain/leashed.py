@@ -68,9 +68,8 @@ class LeashedHoming:
         touch, met, leave = plan.touch, axis.latched, LEAVE
         for _ in range(TOUCHES):
             self.phase, off = Phase.BACK_OFF, 0.0
-            for back in range(
-                BACKS
-            ):  # it may have been met before it was seen, and is seen to be left only some time after
+            # It may have been met before it was seen, and is seen to be left only some time after.
+            for back in range(BACKS):
                 off += BACK + axis.latched_within
                 axis.set_off(met - plan.way * off - axis.state.position, plan.touch * 4, seek=False)
                 yield None
