@@ -20,7 +20,7 @@ def _programs() -> tuple[float, float, float, int]:
     difference of a time from what was reckoned in %, and how many came to their end."""
     from tests.bench.test_path import OnWorld
 
-    from idler.bench.path import ENDED
+    from idler.bench.firmware.path import ENDED
 
     off, hard, late, ended = 0.0, 0.0, 0.0, 0
     case = OnWorld()
@@ -53,7 +53,7 @@ def _hooks() -> tuple[int, int, int]:
     from tests.bench.test_path import OnWorld
     from tests.support import at
 
-    from idler.bench import rig as rigs
+    from idler.bench.rigs import rig as rigs
     from idler.core.trial import symmetry
     from idler.core.trial.figures import HOOK
 

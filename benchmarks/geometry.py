@@ -13,8 +13,8 @@ import math
 import random
 from dataclasses import replace
 
-from idler.bench.instruments import KNOWN, Toolbox, read
-from idler.bench.rig import BedTruth
+from idler.bench.plant.instruments import KNOWN, Toolbox, read
+from idler.bench.rigs.rig import BedTruth
 from idler.core.geometry import blade, comeback, level, play, runout, square, tailstock
 from idler.core.geometry.blade import Laying
 from idler.core.geometry.comeback import Arrival

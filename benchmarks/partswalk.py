@@ -14,7 +14,7 @@ from tests.spoilt import false_proofs
 
 from idler.app.qt_wait import TooLong, until
 from idler.app.run import Application
-from idler.bench.rig import load
+from idler.bench.rigs.rig import load
 from idler.core.proof.claims import Proof
 from idler.core.report.agenda import KEEP, RESTART, SEND
 from idler.library import open_machine

@@ -10,7 +10,7 @@ from itertools import takewhile
 from statistics import median
 
 from idler import OpenMachine
-from idler.bench.rig import Rig
+from idler.bench.rigs.rig import Rig
 from idler.core.errors import IdlerError
 from idler.core.geometry.level import TOLERANCES as LEVEL
 from idler.core.geometry.level import largest

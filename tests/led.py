@@ -9,7 +9,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from idler.bench.rig import load
+from idler.bench.rigs.rig import load
 from idler.core.errors import IdlerError
 from idler.core.incident.diagnosis import LIKELY
 from idler.core.machine import Address, Machine

@@ -13,8 +13,8 @@ from typing import Any
 import tomli_w
 
 from idler import OpenMachine
-from idler.bench import turning
-from idler.bench.rig import Rig
+from idler.bench.plant import turning
+from idler.bench.rigs.rig import Rig
 from idler.core.geometry.square import TOLERANCES
 from idler.core.machine import Address, Machine
 from idler.core.machine import file as machinefile

@@ -7,7 +7,7 @@ import unittest
 from fractions import Fraction
 from pathlib import Path
 
-from idler.bench.rig import load
+from idler.bench.rigs.rig import load
 from idler.library import new_machine, open_machine
 from tests.judge import not_so
 from tests.person import Person

@@ -144,7 +144,7 @@ def _start(request: dict[str, Any], pipes: socket.socket) -> dict[str, Any]:
     if request["program"]:
         importlib.import_module(request["program"])  # here, for all that are to come
     else:
-        from idler.bench import server  # noqa: F401
+        from idler.bench.server import server  # noqa: F401
         from idler.bench.world import warm_up
 
         warm_up()

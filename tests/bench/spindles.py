@@ -6,9 +6,9 @@ import random
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
-from idler.bench.instruments import Toolbox
-from idler.bench.panel import Panel
-from idler.bench.rig import Rig, SpindleTruth, load
+from idler.bench.objects.panel import Panel
+from idler.bench.plant.instruments import Toolbox
+from idler.bench.rigs.rig import Rig, SpindleTruth, load
 from idler.bench.world import World
 from idler.core.machine import Address, Machine
 from idler.core.profile.codec import image

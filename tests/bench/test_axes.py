@@ -8,10 +8,10 @@ from dataclasses import replace
 from fractions import Fraction
 from itertools import pairwise
 
-from idler.bench.drive import Drive
-from idler.bench.rig import Rig, load
+from idler.bench.firmware.trajectory import TAKEN_UP
+from idler.bench.objects.drive import Drive
+from idler.bench.rigs.rig import Rig, load
 from idler.bench.state import TICK
-from idler.bench.trajectory import TAKEN_UP
 from idler.bench.world import World
 from idler.core.geometry import sides
 from idler.core.geometry.square import Rectangle

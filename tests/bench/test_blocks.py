@@ -9,7 +9,7 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.bench.blocks import BlockUpload
+from idler.bench.objects.blocks import BlockUpload
 from idler.core.profile.codec import Place
 
 PLACE = Place(0x2002, 2)

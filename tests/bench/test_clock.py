@@ -7,7 +7,7 @@ import unittest
 
 import numpy as np
 
-from idler.bench.rig import load
+from idler.bench.rigs.rig import load
 from idler.bench.world import World
 from idler.core.profile import cia402 as c
 from idler.core.values.roles import OutputRole

@@ -8,9 +8,9 @@ from itertools import pairwise
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.bench.drive import Drive
-from idler.bench.rig import load
-from idler.bench.told import Told
+from idler.bench.objects.drive import Drive
+from idler.bench.objects.told import Told
+from idler.bench.rigs.rig import load
 from idler.bench.world import World
 from idler.core.profile import cia402 as c
 from idler.core.profile.cia402 import State

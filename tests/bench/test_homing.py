@@ -9,7 +9,7 @@ from dataclasses import replace
 from fractions import Fraction
 from unittest.mock import patch
 
-from idler.bench.rig import Rig, load, names
+from idler.bench.rigs.rig import Rig, load, names
 from idler.core.homing import distance_to_switch, rehearse, stands_at, way
 from idler.core.machine import Address, Machine
 from idler.core.profile import cia402 as c

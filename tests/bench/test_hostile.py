@@ -8,7 +8,7 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from idler.bench import rig as rigs
+from idler.bench.rigs import rig as rigs
 from idler.core.errors import IdlerError
 from idler.link.events import Connected, Failed
 from tests.noise import pour

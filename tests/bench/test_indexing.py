@@ -7,7 +7,7 @@ import unittest
 from fractions import Fraction
 from itertools import pairwise
 
-from idler.bench.indexpanel import IndexPanel
+from idler.bench.objects.indexpanel import IndexPanel
 from idler.bench.state import FINGER
 from idler.core.profile import cia402 as c
 from idler.core.profile.codec import image

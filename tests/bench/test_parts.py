@@ -10,10 +10,10 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
-from idler.bench.hub import Hub
-from idler.bench.instruments import KNOWN, Toolbox, read
-from idler.bench.memory import Memory
-from idler.bench.rig import load, names
+from idler.bench.objects.memory import Memory
+from idler.bench.plant.instruments import KNOWN, Toolbox, read
+from idler.bench.rigs.rig import load, names
+from idler.bench.wire.hub import Hub
 from idler.core.errors import IdlerError
 from idler.core.mechanics.chain import Chain
 from idler.core.profile.codec import Place

@@ -8,12 +8,12 @@ from fractions import Fraction
 
 import numpy as np
 
-from idler.bench import rig as rigs
-from idler.bench.hub import Hub
-from idler.bench.memory import Memory
-from idler.bench.node import Node
-from idler.bench.path import ENDED, LEFT, RUNS, STOPPED, WAITS
-from idler.bench.rig import Rig
+from idler.bench.firmware.path import ENDED, LEFT, RUNS, STOPPED, WAITS
+from idler.bench.objects.memory import Memory
+from idler.bench.objects.node import Node
+from idler.bench.rigs import rig as rigs
+from idler.bench.rigs.rig import Rig
+from idler.bench.wire.hub import Hub
 from idler.bench.world import World
 from idler.core.machine import Address
 from idler.core.profile import cia402 as c

@@ -15,9 +15,9 @@ from pymodbus.pdu.register_message import (
     WriteSingleRegisterRequest,
 )
 
-from idler.bench import bus
-from idler.bench.rig import load
-from idler.bench.turning import curve
+from idler.bench.plant.turning import curve
+from idler.bench.rigs.rig import load
+from idler.bench.server import modbus
 from idler.bench.world import World
 from idler.core.machine import Address
 from idler.core.profile import terminals as t
@@ -274,7 +274,7 @@ class Bus(unittest.TestCase):
 
     def setUp(self) -> None:
         self.world = World(load("fusee"))
-        self.bus = bus.DriveBus(self.world)
+        self.bus = modbus.DriveBus(self.world)
         self._framer = FramerSocket(DecodePDU(False))
 
     def ask(self, request):
@@ -285,17 +285,17 @@ class Bus(unittest.TestCase):
         return answer
 
     def test_way_and_speed_are_taken_and_read_back(self) -> None:
-        for number, raw in ((bus.RUN, 2), (bus.SPEED, 240)):
+        for number, raw in ((modbus.RUN, 2), (modbus.SPEED, 240)):
             self.assertFalse(self.ask(WriteSingleRegisterRequest(address=number, registers=[raw])).isError())
-        self.assertEqual(self.ask(ReadHoldingRegistersRequest(address=bus.RUN, count=2)).registers, [2, 240])
-        self.assertEqual(self.ask(ReadInputRegistersRequest(address=bus.SPEED_NOW, count=2)).registers, [0, 0])
+        self.assertEqual(self.ask(ReadHoldingRegistersRequest(address=modbus.RUN, count=2)).registers, [2, 240])
+        self.assertEqual(self.ask(ReadInputRegistersRequest(address=modbus.SPEED_NOW, count=2)).registers, [0, 0])
 
     def test_what_it_does_not_take(self) -> None:
         for request, code in (
-            (WriteSingleRegisterRequest(address=bus.RUN, registers=[9]), 3),
-            (WriteSingleRegisterRequest(address=bus.SPEED, registers=[9999]), 3),
+            (WriteSingleRegisterRequest(address=modbus.RUN, registers=[9]), 3),
+            (WriteSingleRegisterRequest(address=modbus.SPEED, registers=[9999]), 3),
             (WriteSingleRegisterRequest(address=1, registers=[1]), 2), (ReadHoldingRegistersRequest(address=0, count=1), 2),
-            (WriteMultipleRegistersRequest(address=bus.RUN, registers=[1, 2]), 1),
+            (WriteMultipleRegistersRequest(address=modbus.RUN, registers=[1, 2]), 1),
         ):  # fmt: skip
             answer = self.ask(request)
             self.assertEqual((answer.isError(), answer.exception_code), (True, code))
@@ -304,7 +304,7 @@ class Bus(unittest.TestCase):
         self.world.outputs[0]["role"] = 3  # spindle on: its enable terminal
         ctl = self.world.controller
         ctl["engaged_told"], ctl["wanted"], ctl["asked_speed"] = 1, 1, 500.0
-        for number, raw in ((bus.RUN, 1), (bus.SPEED, 300)):
+        for number, raw in ((modbus.RUN, 1), (modbus.SPEED, 300)):
             self.ask(WriteSingleRegisterRequest(address=number, registers=[raw]))
         self.world.run(900)
         self.assertGreater(float(self.world.spindle["speed"]), 500)
@@ -313,4 +313,4 @@ class Bus(unittest.TestCase):
 
     def test_rubbish_on_the_line_is_dropped(self) -> None:
         self.assertEqual(self.bus.take(b"\x00\x07\x00\x00\x00\x02\x01\x99"), b"")
-        self.assertFalse(self.ask(ReadHoldingRegistersRequest(address=bus.RUN, count=1)).isError())
+        self.assertFalse(self.ask(ReadHoldingRegistersRequest(address=modbus.RUN, count=1)).isError())

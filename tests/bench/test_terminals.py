@@ -9,7 +9,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.bench.rig import load
+from idler.bench.rigs.rig import load
 from idler.bench.state import AT_VELOCITY
 from idler.bench.world import World
 from idler.core.values.roles import InputRole, OutputRole

@@ -6,7 +6,7 @@ import math
 import random
 import unittest
 
-from idler.bench.rig import load
+from idler.bench.rigs.rig import load
 from idler.bench.state import AT_VELOCITY, CONSTANT, IDLE, LIMITED, SMOOTHEST, TO_POSITION
 from idler.bench.world import World
 from idler.core.mechanics.pace import Pace, VelocityShape

@@ -6,10 +6,10 @@ import random
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
-from idler.bench.drive import Drive
-from idler.bench.panel import Panel
-from idler.bench.rig import MotorTruth, Rig, WireTruth, load
-from idler.bench.told import Told
+from idler.bench.objects.drive import Drive
+from idler.bench.objects.panel import Panel
+from idler.bench.objects.told import Told
+from idler.bench.rigs.rig import MotorTruth, Rig, WireTruth, load
 from idler.bench.world import World
 from idler.core.homing import way
 from idler.core.machine import Address, Machine

@@ -10,7 +10,7 @@ import can
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.bench.partlss import ANSWERED, ASKED, UNCONFIGURED, Numbering
+from idler.bench.parts.numbering import ANSWERED, ASKED, UNCONFIGURED, Numbering
 from idler.core.errors import IdlerError, Refusal
 from idler.link.bus.address import RATES_MET, parse
 from idler.link.bus.numbers import Numbered, _Numbering, give_number

@@ -8,7 +8,7 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from idler.bench.rig import load
+from idler.bench.rigs.rig import load
 from idler.core.machine import Address
 from idler.core.mechanics.chain import Chain
 from idler.core.rules.findings import findings

@@ -8,8 +8,8 @@ from fractions import Fraction
 from pathlib import Path
 
 from idler import OpenMachine, new_machine, open_machine
-from idler.bench.rig import load
-from idler.bench.turning import curve
+from idler.bench.plant.turning import curve
+from idler.bench.rigs.rig import load
 from idler.core.machine import Machine, Shape
 from idler.core.proof.claims import Proof, spindle_claims, state
 from idler.procedures.engine import Ending, Result

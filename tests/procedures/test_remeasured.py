@@ -7,7 +7,7 @@ import unittest
 from fractions import Fraction
 from typing import Any
 
-from idler.bench.rig import load
+from idler.bench.rigs.rig import load
 from idler.core.geometry.comeback import ComebackVerdict, verdict
 from idler.core.geometry.level import PROBE
 from idler.core.geometry.play import at_radius

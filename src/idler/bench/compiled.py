@@ -5,8 +5,9 @@ from __future__ import annotations
 from idler.compiling import compiler
 
 _SOURCES = (
-    "state.py", "trajectory.py", "plant.py", "inputs.py", "outputs.py", "homing.py", "spindle.py", "turning.py",
-    "flight.py", "path.py", "paper.py", "indexing.py", "world.py",
+    "state.py", "world.py", "firmware/trajectory.py", "firmware/inputs.py", "firmware/outputs.py", "firmware/homing.py",
+    "firmware/spindle.py", "firmware/flight.py", "firmware/path.py", "firmware/indexing.py",
+    "plant/axis.py", "plant/turning.py", "plant/paper.py",
     "../core/values/roles.py", "../core/table/rows/spindle.py", "../core/values/speedpoints.py", "../core/profile/homing.py",
     "../core/profile/flight.py", "../core/profile/path.py", "../core/profile/indexing.py",
 )  # fmt: skip

@@ -12,16 +12,18 @@ from idler.core.table import MOST_AXES
 from idler.core.values.parameter import Scope
 
 from .compiled import compiled
-from .flight import flight_hit, hold_flight, in_order, record_flight
-from .homing import advance_homing, begin_homing
-from .indexing import advance_indexing, blank_indexers
-from .inputs import TICK_US, advance_inputs, judge_inputs, latch_positions, set_input
-from .outputs import advance_outputs
-from .paper import Paper, note_pen
-from .path import GIVEN, RUNS, advance_path, blank_path, stop_on_path
-from .plant import advance_plant, grown
-from .rig import Rig
-from .spindle import advance_oil, advance_run, judge_spindle, measure_spindle
+from .firmware.flight import flight_hit, hold_flight, in_order, record_flight
+from .firmware.homing import advance_homing, begin_homing
+from .firmware.indexing import advance_indexing, blank_indexers
+from .firmware.inputs import TICK_US, advance_inputs, judge_inputs, latch_positions, set_input
+from .firmware.outputs import advance_outputs
+from .firmware.path import GIVEN, RUNS, advance_path, blank_path, stop_on_path
+from .firmware.spindle import advance_oil, advance_run, judge_spindle, measure_spindle
+from .firmware.trajectory import advance_axis, cut, quick_stop, rings_for
+from .plant.axis import advance_plant, grown
+from .plant.paper import Paper, note_pen
+from .plant.turning import advance_turning
+from .rigs.rig import Rig
 from .state import (
     BARRED,
     CONTROLLER,
@@ -43,8 +45,6 @@ from .state import (
     Rows,
     blank_firmware,
 )
-from .trajectory import advance_axis, cut, quick_stop, rings_for
-from .turning import advance_turning
 
 PEN_GIVES = 0.2  # mm: a pen is pressed a little, so that it writes where the bed is not quite level
 START_NEAR = 2.0  # counts: so near to the begin of its path an axis must stand
@@ -523,7 +523,7 @@ class World:
 
 def warm_up() -> None:
     """Compiles the stepping code into its cache, so that the first bench starts quickly."""
-    from .rig import load
+    from .rigs.rig import load
 
     world = World(load("verge"))
     world.run(1)

@@ -21,9 +21,9 @@ import click
 def bench(rig: str, port: int, hands_port: int, pace: float, seed: int, memory: Path | None, pty: bool) -> None:
     """Run the stand-in controller with a simulated machine; prints one JSON line when it is ready. Where its motion has to be
     compiled first, it says on standard error how much of it is."""
-    from idler.bench import rig as rigs
     from idler.bench.compiled import NAME
-    from idler.bench.server import Server
+    from idler.bench.rigs import rig as rigs
+    from idler.bench.server.server import Server
     from idler.bench.world import warm_up
     from idler.compiling import watched
 

@@ -30,7 +30,7 @@ from idler.core.profile.eds import eds_text
 from idler.core.profile.objects import entries
 from idler.core.proof.claims import Proof, Witness, claims, evidence, state
 from idler.core.report.compare import as_json, compared
-from idler.bench.told import Told
+from idler.bench.objects.told import Told
 where = Address(0, "travel.shy")
 usual = Machine(("X",), {Address(0, "axis.output"): 1}, 2, 2)
 machine = usual.with_values({where: Fraction(5, 2)})

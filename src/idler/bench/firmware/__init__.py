@@ -1,0 +1,1 @@
+"""What the controller's firmware does at each tick: motion, homing, inputs, outputs, its record."""

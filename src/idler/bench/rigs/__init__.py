@@ -1,0 +1,1 @@
+"""What machines truly are, and what their controllers were told: a file for each."""
