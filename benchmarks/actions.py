@@ -51,7 +51,7 @@ def run() -> list[tuple[str, str, str]]:
 
     from idler.core.actions.text import one_line, read
     from idler.core.profile.terminals import Condition
-    from idler.procedures.action import ActionRun
+    from idler.procedures.actions.action import ActionRun
 
     case = Faulty()
     Faulty.setUpClass()

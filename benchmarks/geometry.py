@@ -22,10 +22,10 @@ from idler.core.geometry.level import Bed, Grid
 from idler.core.geometry.play import DialReading
 from idler.core.geometry.square import Rectangle, SquareVerdict
 from idler.core.mechanics.scale import COVERAGE
-from idler.procedures.comeback import ROUNDS as RETURNS
-from idler.procedures.level import HOW
-from idler.procedures.play import TIMES
-from idler.procedures.square import TIMES as DIAGONALS
+from idler.procedures.geometry.comeback import ROUNDS as RETURNS
+from idler.procedures.geometry.level import HOW
+from idler.procedures.geometry.play import TIMES
+from idler.procedures.geometry.square import TIMES as DIAGONALS
 
 MACHINES = 200
 COUNT = 0.0025

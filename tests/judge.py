@@ -22,8 +22,8 @@ from idler.core.values.roles import OutputRole
 from idler.core.wiring import outputs
 from idler.link.events import Asked
 from idler.procedures.engine import Ending
-from idler.procedures.runout import TRUE_ENOUGH
-from idler.procedures.tailstock import IN_LINE
+from idler.procedures.geometry.runout import TRUE_ENOUGH
+from idler.procedures.geometry.tailstock import IN_LINE
 from tests.person import SWITCHES, Person
 from tests.support import Hands
 

@@ -12,9 +12,9 @@ from idler.core.trial import symmetry
 from idler.core.values.roles import STOP_LINES, InputRole, OutputRole
 from idler.core.wiring import Duty, inputs, missing, outputs
 from idler.core.wiring.trials import held_of
-from idler.procedures.learn import duty_word
+from idler.procedures.geometry.square import MARKS
 from idler.procedures.questions import Question
-from idler.procedures.square import MARKS
+from idler.procedures.wiring.learn import duty_word
 from tests.support import Hands
 
 SWITCHES = {

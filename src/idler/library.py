@@ -29,11 +29,11 @@ from idler.core.proof.claims import Proof, claims, state
 from idler.core.report.agenda import BUS, CONNECT, HOMED, KEEP, POWERED, RESTART, SEND, Step
 from idler.core.table import TABLE
 from idler.core.values.parameter import Scope, Value
-from idler.procedures.aftertrial import StepsAfter
 from idler.procedures.engine import Ending, Procedure, Result
-from idler.procedures.program import ProgramRun
 from idler.procedures.questions import Question
 from idler.procedures.registry import WORDS, Wishes, wishes_of
+from idler.procedures.trial.aftertrial import StepsAfter
+from idler.procedures.trial.program import ProgramRun
 from idler.session.loop import PlainLoop
 from idler.session.session import Session
 from idler.shelf.hold import ShelfHold

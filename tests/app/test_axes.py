@@ -15,7 +15,7 @@ from idler.core.mechanics.scale import INSTRUMENTS, Pass
 from idler.core.proof.claims import Proof, Witness, direction_claim, state
 from idler.core.table.stations import Station
 from idler.procedures.engine import Ending
-from idler.procedures.scale import PassStage
+from idler.procedures.scale.onepass import PassStage
 from tests.app.gui import SessionCase
 from tests.support import A, X, Y, Z, at, verge
 

@@ -12,7 +12,7 @@ from idler.core.machine import Machine
 from idler.core.mechanics.torqueprint import TorquePrint
 from idler.core.profile.codec import machine_from
 from idler.core.proof.claims import Proof, pace_claim, state
-from idler.procedures.pace import Doing
+from idler.procedures.drives.pace import Doing
 from tests.app.seen import overlaps, painted
 from tests.app.test_axes import DrivesCase
 from tests.support import X, Y, Z, at

@@ -17,7 +17,7 @@ from idler.core.report import report as report_of
 from idler.core.rules.findings import findings
 from idler.core.table.stations import Station
 from idler.core.travel import beyond
-from idler.procedures.scale import PassStage
+from idler.procedures.scale.onepass import PassStage
 from tests.app.gui import SessionCase
 from tests.support import X, Y, Z, at, verge
 

@@ -14,7 +14,7 @@ from idler.core.proof.claims import Proof, Witness, direction_claim, scale_claim
 from idler.core.table.stations import Station
 from idler.link.events import AxisState
 from idler.procedures.engine import Ending, Result, Run
-from idler.procedures.scale import PassStage
+from idler.procedures.scale.onepass import PassStage
 from tests.app.gui import SessionCase
 from tests.support import A, X, Y, at
 

@@ -21,7 +21,7 @@ from idler.core.proof.claims import Witness, level_claim
 from idler.core.proof.workzero import WorkZero
 from idler.core.table.stations import Station
 from idler.link.along import Along
-from idler.procedures.dial import DIALS
+from idler.procedures.geometry.dial import DIALS
 from tests.app.gui import SessionCase
 from tests.app.seen import cut_words, overlaps, painted, sideways
 from tests.support import X, at, wiring

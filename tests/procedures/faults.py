@@ -14,9 +14,9 @@ from idler.core.proof.claims import Witness, curve_claim, spindle_way_claim
 from idler.core.spindle import told_range
 from idler.link.along import Along
 from idler.procedures.engine import Ending
-from idler.procedures.program import ProgramRun, Way
 from idler.procedures.registry import Wishes
-from idler.procedures.zero import take_zero
+from idler.procedures.trial.program import ProgramRun, Way
+from idler.procedures.trial.zero import take_zero
 from tests.procedures.ready import Ready
 from tests.support import X, Y, Z, at
 

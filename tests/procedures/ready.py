@@ -12,10 +12,10 @@ from idler import OpenMachine
 from idler.core.machine import Address
 from idler.core.values.parameter import Value
 from idler.procedures.engine import Result
-from idler.procedures.program import ProgramRun
 from idler.procedures.questions import Question
 from idler.procedures.registry import Wishes
-from idler.procedures.zero import take_zero
+from idler.procedures.trial.program import ProgramRun
+from idler.procedures.trial.zero import take_zero
 from tests.person import Person
 from tests.procedures.test_geometry import OnRig
 from tests.support import Hands, X, Y, Z, at, wiring

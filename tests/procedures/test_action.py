@@ -8,11 +8,11 @@ from pathlib import Path
 
 from idler.core.actions.text import one_line, read
 from idler.core.profile.terminals import Condition
-from idler.procedures.action import ActionRun
+from idler.procedures.actions.action import ActionRun
 from idler.procedures.engine import Ending, Result
-from idler.procedures.program import ProgramRun, Way
 from idler.procedures.questions import Question
 from idler.procedures.registry import Wishes
+from idler.procedures.trial.program import ProgramRun, Way
 from tests.procedures.ready import Ready
 from tests.support import X, Y, Z, at
 

@@ -17,7 +17,7 @@ from idler.core.proof.claims import Proof, Witness, direction_claim, ends_claim,
 from idler.link.events import AxisState
 from idler.procedures.engine import Ending, Procedure, Result, Run, Trouble
 from idler.procedures.questions import choice, done, yes
-from idler.procedures.travel import TravelRun
+from idler.procedures.travel.run import TravelRun
 from idler.session.loop import PlainLoop
 from idler.session.session import Session
 from idler.shelf.shelf import Shelf

@@ -16,11 +16,11 @@ from idler.core.proof.claims import Witness, direction_claim, ends_claim, input_
 from idler.core.values.parameter import Value
 from idler.core.wiring import home_switch, inputs
 from idler.procedures.engine import Ending, Result, Trouble
-from idler.procedures.homing import HomingRun
-from idler.procedures.kept import KeptRun
+from idler.procedures.geometry.kept import KeptRun
+from idler.procedures.geometry.square import LENGTHS, SquareRun
+from idler.procedures.homing.run import HomingRun
 from idler.procedures.questions import Question
 from idler.procedures.registry import Wishes
-from idler.procedures.square import LENGTHS, SquareRun
 from tests.person import Person
 from tests.support import Bench, at, changed_rig, shared_bench, wiring
 

@@ -14,8 +14,8 @@ from idler import new_machine
 from idler.core.hand.assignment import Assigned, Control, Does, Sort
 from idler.link.hand import sources
 from idler.link.hand.simulated import SimulatedHand
-from idler.procedures.hand import HandDesk
-from idler.procedures.jog import Jog
+from idler.procedures.jogging.hand import HandDesk
+from idler.procedures.jogging.jog import Jog
 from idler.session.loop import PlainLoop
 from idler.session.session import Session
 from idler.shelf.shelf import Shelf

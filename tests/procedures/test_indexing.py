@@ -6,8 +6,8 @@ from idler.core.machine import Address
 from idler.core.proof.claims import Witness
 from idler.core.values.parameter import Value
 from idler.core.values.roles import STOP_LINES, InputRole
+from idler.procedures.actions.indexing import IndexRun
 from idler.procedures.engine import Ending, Result
-from idler.procedures.indexing import IndexRun
 from idler.procedures.questions import Question
 from idler.procedures.registry import Wishes
 from tests.procedures.test_geometry import OnRig

@@ -11,7 +11,7 @@ from idler.core.profile.edges import EdgeBlock
 from idler.core.values.roles import InputRole
 from idler.core.wiring import Duty
 from idler.link.trace import Trace
-from idler.procedures.learn import LearnRun
+from idler.procedures.wiring.learn import LearnRun
 from tests.procedures.test_engine import EngineCase
 
 INPUTS, STOP = 12, 0

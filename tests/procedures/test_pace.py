@@ -8,8 +8,8 @@ from fractions import Fraction
 from idler.core.machine import Address
 from idler.core.mechanics.reliable import LOWER
 from idler.core.proof.claims import Proof
+from idler.procedures.drives.pace import HardRun
 from idler.procedures.engine import Ending
-from idler.procedures.pace import HardRun
 from tests.procedures.test_geometry import OnRig
 from tests.support import Z, at, wiring
 

@@ -21,12 +21,12 @@ from idler.core.values.parameter import Value
 from idler.link.along import Along
 from idler.link.events import Asked
 from idler.link.own.client import Client as OwnClient
-from idler.procedures.aftertrial import StepsAfter
 from idler.procedures.engine import Ending
-from idler.procedures.figure import FigureRun
-from idler.procedures.program import Interrupted, ProgramRun, Way
 from idler.procedures.questions import Question
 from idler.procedures.registry import Wishes
+from idler.procedures.trial.aftertrial import StepsAfter
+from idler.procedures.trial.figure import FigureRun
+from idler.procedures.trial.program import Interrupted, ProgramRun, Way
 from tests.procedures.ready import Ready
 from tests.support import X, Y, at, wait_for, wiring
 

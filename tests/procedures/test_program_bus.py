@@ -11,11 +11,11 @@ from idler.core.proof.claims import Witness, curve_claim, spindle_way_claim
 from idler.core.spindle import told_range
 from idler.link import pathoutputs
 from idler.link.events import Asked
-from idler.procedures import performing
+from idler.procedures.actions import performing
 from idler.procedures.engine import Ending
-from idler.procedures.program import ProgramRun, Way
 from idler.procedures.registry import Wishes
-from idler.procedures.zero import take_zero
+from idler.procedures.trial.program import ProgramRun, Way
+from idler.procedures.trial.zero import take_zero
 from tests.link.test_modbus import paper
 from tests.procedures.test_geometry import OnRig
 from tests.support import at

@@ -14,12 +14,12 @@ from idler.core.geometry.play import at_radius
 from idler.core.mechanics.scale import Pass, by_way, contradiction
 from idler.core.proof.claims import Witness, level_claim, scale_claim
 from idler.core.values.measures import Measures
-from idler.procedures.comeback import BY as RETURN_BY
-from idler.procedures.comeback import ENCODER, ComebackRun
-from idler.procedures.dial import DIALS
 from idler.procedures.engine import Ending, Result
-from idler.procedures.level import LevelRun
-from idler.procedures.runout import RunoutRun
+from idler.procedures.geometry.comeback import BY as RETURN_BY
+from idler.procedures.geometry.comeback import ENCODER, ComebackRun
+from idler.procedures.geometry.dial import DIALS
+from idler.procedures.geometry.level import LevelRun
+from idler.procedures.geometry.runout import RunoutRun
 from tests.procedures.test_geometry import OnRig, X, Y, Z
 from tests.support import at, wiring
 

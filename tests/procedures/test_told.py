@@ -27,9 +27,9 @@ from idler.core.values.roles import InputRole
 from idler.core.wiring import inputs
 from idler.library import OpenMachine
 from idler.link.controller import Kind
+from idler.procedures.geometry.square import MARKS
 from idler.procedures.questions import Question
 from idler.procedures.registry import WORDS, Wishes
-from idler.procedures.square import MARKS
 from idler.shelf.examples import examples
 from tests.procedures.iron import TICK, Faults, Iron, StillLoop
 from tests.support import wired

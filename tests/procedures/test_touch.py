@@ -11,7 +11,7 @@ from idler.core.trial import touching
 from idler.procedures.engine import Ending, Result
 from idler.procedures.questions import Question
 from idler.procedures.registry import Wishes
-from idler.procedures.touch import TouchRun
+from idler.procedures.trial.touch import TouchRun
 from tests.procedures.test_program import Ready
 from tests.support import X, Y, at
 

@@ -117,7 +117,7 @@ class Languages(unittest.TestCase):
             take(wrong)
 
     def test_what_was_changed_since_is_not_spoken_before_it_was_looked_at(self) -> None:
-        path = self.root / "again" / "zero.po"
+        path = self.root / "again" / "witness.po"
         shutil.copytree(self.made, path.parent)
         with path.open("rb") as file:
             catalogue = read_po(file)
@@ -127,10 +127,19 @@ class Languages(unittest.TestCase):
         path.write_text(text.replace(f'msgid "{message.id}"', f'msgid "{message.id} once"'), "utf-8")
         write(path.parent)
         left = {each.subject: each.all - each.done for each in judged(path.parent)}
-        self.assertEqual((left["zero"], sum(left.values())), (1, 1))
+        self.assertEqual((left["witness"], sum(left.values())), (1, 1))
         with path.open("rb") as file:
             again = read_po(file)[message.id]
         self.assertTrue(again.fuzzy and again.string)
+
+    def test_a_sentence_that_is_said_elsewhere_now_keeps_its_words_until_they_are_looked_at(self) -> None:
+        folder = self.root / "moved"
+        shutil.copytree(self.made, folder)
+        (folder / "witness.po").rename(folder / "somewhere.po")
+        write(folder)
+        with (folder / "witness.po").open("rb") as file:
+            again = [each for each in read_po(file) if each.id]
+        self.assertTrue(again and all(each.string and each.fuzzy for each in again))
 
 
 if __name__ == "__main__":

@@ -22,37 +22,38 @@ from idler.core.values.units import MM, Dimension
 from idler.session.session import Session
 from idler.shelf.manual import read_pages
 
-from .action import ActionRun
-from .angle import read_per_metre, usual_tolerance
-from .blade import BladeRun
-from .comeback import BY as RETURN_BY
-from .comeback import WANTED, ComebackRun
-from .direction import DirectionRun
+from .actions.action import ActionRun
+from .actions.indexing import IndexRun
+from .drives.direction import DirectionRun
+from .drives.pace import TIMES, HardRun
+from .drives.torqueprint import TorquePrintRun
 from .engine import Procedure
-from .figure import FigureRun
-from .homing import HomingRun
-from .indexing import IndexRun
-from .kept import KeptRun
-from .learn import LearnRun
-from .level import BY as LEVEL_BY
-from .level import LevelRun, usual_flatness
-from .move import MoveRun
-from .pace import TIMES, HardRun
-from .play import TOLERANCE, PlayRun
-from .program import ProgramRun, Way, read_rate
-from .repeat import TOUCHES, RepeatRun
-from .runout import TRUE_ENOUGH, RunoutRun
-from .scale import USUAL_TOLERANCE, ScaleRun, instrument_able, read_tolerance, usual_length, usual_reach
-from .signals import SignalsRun
+from .geometry.angle import read_per_metre, usual_tolerance
+from .geometry.blade import BladeRun
+from .geometry.comeback import BY as RETURN_BY
+from .geometry.comeback import WANTED, ComebackRun
+from .geometry.kept import KeptRun
+from .geometry.level import BY as LEVEL_BY
+from .geometry.level import LevelRun, usual_flatness
+from .geometry.play import TOLERANCE, PlayRun
+from .geometry.runout import TRUE_ENOUGH, RunoutRun
+from .geometry.square import SquareRun
+from .geometry.tailstock import IN_LINE, TailstockRun
+from .homing.repeat import TOUCHES, RepeatRun
+from .homing.run import HomingRun
+from .jogging.move import MoveRun
+from .scale.run import ScaleRun
+from .scale.wanted import USUAL_TOLERANCE, instrument_able, read_tolerance, usual_length, usual_reach
 from .spindle.engage import EngageRun
-from .square import SquareRun
-from .study import FilterStudy
-from .tailstock import IN_LINE, TailstockRun
-from .torqueprint import TorquePrintRun
-from .touch import TouchRun
-from .travel import TravelRun
-from .wiring import GuidedProof, TouchProof
-from .zero import DOWN, GoToZero, take_zero
+from .travel.run import TravelRun
+from .trial.figure import FigureRun
+from .trial.program import ProgramRun, Way, read_rate
+from .trial.touch import TouchRun
+from .trial.zero import DOWN, GoToZero, take_zero
+from .wiring.learn import LearnRun
+from .wiring.signals import SignalsRun
+from .wiring.study import FilterStudy
+from .wiring.trials import GuidedProof, TouchProof
 
 MOST_RAISED = 1000.0  # mm
 

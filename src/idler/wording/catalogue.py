@@ -82,14 +82,20 @@ def _apart(about: str) -> Iterator[tuple[str, ...]]:
 def write(folder: Path) -> int:
     """Puts all sentences there, with the translations that are there already, and returns how many they are.
 
-    What changed since is marked fuzzy, and is not spoken before it was looked at. Raises OSError, Untranslated.
+    What changed since is marked fuzzy, and is not spoken before it was looked at; so is what was translated under another
+    subject. Raises OSError, Untranslated.
     """
     folder.mkdir(parents=True, exist_ok=True)
+    elsewhere = {text: words for path in sorted(folder.glob("*.po")) for text, words in _made(path).items()}
     count = 0
     for about, template in gathered().items():
         there = folder / f"{about}.po"
         catalogue = _read(there) if there.exists() else _empty()
         catalogue.update(template)
+        for message in catalogue:
+            if message.id and not message.string and (words := elsewhere.get(str(message.id))):
+                message.string = words
+                message.flags.add("fuzzy")
         count += len(template)
         made = there.with_suffix(".new")
         with made.open("wb") as file:

@@ -11,8 +11,8 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout
 
-from idler.procedures.level import HANGS
-from idler.procedures.tailstock import AT_BENCH, CENTRES
+from idler.procedures.geometry.level import HANGS
+from idler.procedures.geometry.tailstock import AT_BENCH, CENTRES
 
 from .. import theme
 from ..pictures.picture import Picture

@@ -9,7 +9,7 @@ from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QWidget
 
 from idler.core.rules.actions import actions_of
-from idler.procedures.action import ActionRun
+from idler.procedures.actions.action import ActionRun
 from idler.session.session import Session
 from idler.session.topic import Topic
 

@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from idler.core.mechanics.axis_directions import shown_per_travel
-from idler.procedures.jog import Jog
+from idler.procedures.jogging.jog import Jog
 from idler.session.session import Session
 
 from .. import theme

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from idler.procedures.jog import Jog
+from idler.procedures.jogging.jog import Jog
 from idler.session.session import Session
 
 from ..bridge import follow

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 from idler.core.errors import Refusal
 from idler.core.values.units import INCH_MIN, MM_MIN, convert, figure
 from idler.core.words import word
-from idler.procedures.jog import Jog
+from idler.procedures.jogging.jog import Jog
 from idler.session.session import Session
 
 from .. import growth

@@ -15,8 +15,8 @@ from idler.core.report.agenda import KEEP, SEND, Step
 from idler.core.report.progress import shares, train
 from idler.core.table.stations import Station, Tab
 from idler.core.wiring.tool import station_label
-from idler.procedures.hand import HandDesk
-from idler.procedures.jog import Jog
+from idler.procedures.jogging.hand import HandDesk
+from idler.procedures.jogging.jog import Jog
 from idler.procedures.registry import help_pages
 from idler.session.session import Session
 

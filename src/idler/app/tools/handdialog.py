@@ -10,7 +10,7 @@ from idler.core.hand.assignment import Assigned, Control, Does
 from idler.core.rules.actions import actions_of
 from idler.core.words import capital
 from idler.link.hand.sources import HandDevice, find, folders
-from idler.procedures.hand import HandDesk, suits
+from idler.procedures.jogging.hand import HandDesk, suits
 from idler.session.session import Session
 
 from ..bridge import follow

@@ -8,8 +8,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from idler.core.table.stations import Station, Tab
-from idler.procedures.pace import Doing
-from idler.procedures.scale import PassStage
+from idler.procedures.drives.pace import Doing
+from idler.procedures.scale.onepass import PassStage
 
 from ..qt_wait import until
 from ..stations.drives.direction import DirectionStep

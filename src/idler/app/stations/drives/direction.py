@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 from idler.core.machine import Address
 from idler.core.mechanics.axis_directions import sense, small_move
 from idler.core.proof.claims import Proof, direction_claim, state
-from idler.procedures.direction import APART, EXCHANGED, EXCHANGING, DirectionRun
+from idler.procedures.drives.direction import APART, EXCHANGED, EXCHANGING, DirectionRun
 from idler.procedures.engine import Result
 from idler.procedures.questions import Question
 from idler.session.session import Session

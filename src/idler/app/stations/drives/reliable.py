@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 from idler.core.mechanics.reliable import Search, shift_allowed
 from idler.core.proof.claims import pace_claim
 from idler.core.values.measures import Measures
+from idler.procedures.drives.pace import TIMES, Doing, HardRun
 from idler.procedures.engine import Result
-from idler.procedures.pace import TIMES, Doing, HardRun
 from idler.session.session import Session
 
 from ...bridge import follow

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QWidget
 from idler.core.machine import Address
 from idler.core.mechanics.pace import Pace, VelocityShape
 from idler.core.words import word
-from idler.procedures.shapes import LENGTH, ShapeRun, shaken_by
+from idler.procedures.drives.shapes import LENGTH, ShapeRun, shaken_by
 from idler.session.session import Session
 
 from ...bridge import follow

@@ -5,8 +5,8 @@ from __future__ import annotations
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from idler.core.mechanics.torqueprint import TorquePrint, print_words
+from idler.procedures.drives.torqueprint import TorquePrintRun
 from idler.procedures.engine import Result
-from idler.procedures.torqueprint import TorquePrintRun
 from idler.session.session import Session
 from idler.shelf.dates import day, moment
 

@@ -11,7 +11,7 @@ from idler.core.geometry.spanner import Turn
 from idler.core.geometry.square import SquareVerdict, figures, verdict
 from idler.core.machine import Axis
 from idler.core.proof.claims import square_claim
-from idler.procedures.angle import FURTHEST, AngleRun, read_per_metre, usual_tolerance
+from idler.procedures.geometry.angle import FURTHEST, AngleRun, read_per_metre, usual_tolerance
 from idler.session.session import Session
 
 from ...bridge import follow

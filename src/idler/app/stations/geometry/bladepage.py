@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QComboBox, QVBoxLayout
 from idler.core.geometry.blade import LEAST, MOST, can_prove
 from idler.core.machine import Axis
 from idler.core.proof.claims import square_pairs
-from idler.procedures.blade import BladeRun
+from idler.procedures.geometry.blade import BladeRun
 from idler.procedures.questions import Question
 from idler.procedures.safe import count_of
 from idler.session.session import Session

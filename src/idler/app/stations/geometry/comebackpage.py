@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout
 from idler.core.geometry.comeback import Arrival, can_prove, figures, place, sentence, verdict
 from idler.core.machine import Axis
 from idler.core.proof.claims import comeback_claim
-from idler.procedures.comeback import BY, ENCODER, ROUNDS, WANTED, ComebackRun
+from idler.procedures.geometry.comeback import BY, ENCODER, ROUNDS, WANTED, ComebackRun
 from idler.procedures.questions import Question
 from idler.session.session import Session
 

@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QPushButton, QVBox
 
 from idler.core.machine import Address
 from idler.core.values.parameter import Value
-from idler.procedures.dial import KeptReading
 from idler.procedures.engine import Ending, Procedure, Result
+from idler.procedures.geometry.dial import KeptReading
 from idler.procedures.questions import Question
 from idler.session.session import Session
 

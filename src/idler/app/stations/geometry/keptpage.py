@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from idler.core.geometry.kept import figures, sentence
 from idler.core.proof.claims import kept_claim
-from idler.procedures.kept import MOVES, KeptRun
+from idler.procedures.geometry.kept import MOVES, KeptRun
 from idler.session.session import Session
 
 from ...bridge import follow

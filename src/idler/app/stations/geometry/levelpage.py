@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QComboBox, QGridLayout
 
 from idler.core.geometry.level import FEWEST, MOST, PROBE, LevelVerdict, can_prove, figures, verdict
 from idler.core.proof.claims import level_claim
-from idler.procedures.level import BY, LEAST_WANTED, MOST_WANTED, OVER, LevelRun, usual_flatness
+from idler.procedures.geometry.level import BY, LEAST_WANTED, MOST_WANTED, OVER, LevelRun, usual_flatness
 from idler.procedures.questions import Question
 from idler.procedures.safe import count_of
 from idler.session.session import Session

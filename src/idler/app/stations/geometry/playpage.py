@@ -11,7 +11,7 @@ from idler.core.errors import IdlerError
 from idler.core.geometry.play import PLACES, can_prove, pairs, places, sentence, travel
 from idler.core.machine import Axis
 from idler.core.proof.claims import play_claim
-from idler.procedures.play import TIMES, TOLERANCE, PlayRun
+from idler.procedures.geometry.play import TIMES, TOLERANCE, PlayRun
 from idler.procedures.questions import Question
 from idler.procedures.safe import count_of
 from idler.session.session import Session

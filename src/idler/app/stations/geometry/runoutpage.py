@@ -10,8 +10,8 @@ from PySide6.QtWidgets import QHBoxLayout
 from idler.core.geometry.runout import FEELER, RunoutVerdict, can_prove, figures, sentence, verdict
 from idler.core.machine import Axis
 from idler.core.proof.claims import runout_claim
+from idler.procedures.geometry.runout import OVER, TRUE_ENOUGH, RunoutRun
 from idler.procedures.questions import Question
-from idler.procedures.runout import OVER, TRUE_ENOUGH, RunoutRun
 from idler.session.session import Session
 
 from ...pictures.turning import RunoutPicture, RunoutScene

@@ -10,9 +10,9 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QVBoxLayout
 
 from idler.core.geometry.square import able_for, can_prove, refusal
 from idler.core.machine import Axis
-from idler.procedures.angle import FURTHEST
+from idler.procedures.geometry.angle import FURTHEST
+from idler.procedures.geometry.square import LENGTHS, MARKS, TIMES, SquareRun
 from idler.procedures.questions import Question
-from idler.procedures.square import LENGTHS, MARKS, TIMES, SquareRun
 from idler.session.session import Session
 
 from ...pictures.quadrilateral import QuadrilateralPicture, SquareScene

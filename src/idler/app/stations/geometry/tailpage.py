@@ -11,8 +11,8 @@ from idler.core.geometry.tailstock import TailstockVerdict, figures, sentence, v
 from idler.core.machine import Address
 from idler.core.proof.claims import tailstock_claim
 from idler.core.words import capital
+from idler.procedures.geometry.tailstock import AT_BENCH, CENTRES, IN_LINE, TailstockRun
 from idler.procedures.questions import Question
-from idler.procedures.tailstock import AT_BENCH, CENTRES, IN_LINE, TailstockRun
 from idler.session.session import Session
 
 from ...bridge import follow

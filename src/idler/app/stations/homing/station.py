@@ -13,9 +13,9 @@ from idler.core.table.sheets import HOMING
 from idler.core.values.parameter import Value
 from idler.core.wiring import home_switch, inputs
 from idler.core.words import capital
-from idler.procedures.homing import HomingRun
-from idler.procedures.homing_record import Record
-from idler.procedures.repeat import TOUCHES, RepeatRun
+from idler.procedures.homing.record import Record
+from idler.procedures.homing.repeat import TOUCHES, RepeatRun
+from idler.procedures.homing.run import HomingRun
 from idler.session.session import Session
 
 from ...bridge import follow, follow_calmly

@@ -27,7 +27,9 @@ from idler.core.proof.claims import Proof, scale_claim
 from idler.core.values.measures import Measures
 from idler.core.words import capital
 from idler.procedures.engine import Ending, Result
-from idler.procedures.scale import PassStage, ScaleRun, instrument_able, read_tolerance, usual_reach
+from idler.procedures.scale.onepass import PassStage
+from idler.procedures.scale.run import ScaleRun
+from idler.procedures.scale.wanted import instrument_able, read_tolerance, usual_reach
 from idler.session.session import Session
 
 from ...bridge import follow

@@ -13,7 +13,7 @@ from idler.core.table.sheets import TRAVEL
 from idler.core.travel import after_a_limit, ends_of, room_after_switch, run_on, taken
 from idler.core.travel.ends import EndsVerdict
 from idler.core.values.parameter import Value
-from idler.procedures.travel import TravelRun
+from idler.procedures.travel.run import TravelRun
 from idler.session.session import Session
 
 from ...bridge import follow, follow_calmly

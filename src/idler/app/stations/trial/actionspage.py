@@ -17,7 +17,7 @@ from idler.core.actions.text import NOTHING, one_line, problem, read, write
 from idler.core.errors import Refusal
 from idler.core.rules.actions import TEXT, actions_of, problems
 from idler.core.rules.actionway import ActionWay, way_of
-from idler.procedures.action import ActionRun
+from idler.procedures.actions.action import ActionRun
 from idler.procedures.engine import Ending, Result
 from idler.session.session import Session
 

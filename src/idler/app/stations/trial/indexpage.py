@@ -12,9 +12,9 @@ from idler.core.values.indexstops import index_stops, index_stops_text, problem_
 from idler.core.values.parameter import Value
 from idler.core.values.points import NOTHING
 from idler.core.wiring.indexing import by_lines, indexed, lines, passed, stop_at, stops_of_axis, unrest
+from idler.procedures.actions.indexing import IndexRun
+from idler.procedures.actions.linewatch import LinesOfParts
 from idler.procedures.engine import Ending, Result
-from idler.procedures.indexing import IndexRun
-from idler.procedures.linewatch import LinesOfParts
 from idler.session.session import Session
 
 from ...bridge import follow

@@ -25,11 +25,11 @@ from PySide6.QtWidgets import (
 from idler.core.trial.starting import Need, missing_of, obstacle_of
 from idler.core.words import duration, word
 from idler.link.along import Along
-from idler.procedures.aftertrial import StepsAfter
 from idler.procedures.engine import Ending, Procedure, Result
-from idler.procedures.figure import FigureRun
-from idler.procedures.program import Way
 from idler.procedures.questions import Question
+from idler.procedures.trial.aftertrial import StepsAfter
+from idler.procedures.trial.figure import FigureRun
+from idler.procedures.trial.program import Way
 from idler.session.programs import Judged
 from idler.shelf.programs import lines_of
 

@@ -9,7 +9,7 @@ from idler.core.proof.workzero import CODES
 from idler.core.trial.touching import ASKED, WHAT, checked, needed, read_one, shown
 from idler.core.words import capital
 from idler.procedures.engine import Ending, Result
-from idler.procedures.touch import TouchRun
+from idler.procedures.trial.touch import TouchRun
 from idler.session.session import Session
 
 from ...bridge import follow

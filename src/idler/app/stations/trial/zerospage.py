@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 from idler.core.errors import Refusal
 from idler.core.proof.workzero import CODES, COUNT
 from idler.procedures.engine import Result
-from idler.procedures.zero import GoToZero
+from idler.procedures.trial.zero import GoToZero
 from idler.session.session import Session
 from idler.session.workzero import FURTHEST
 

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QApplication, QHBoxLayout, QMenu, QPushButton, QVB
 from idler.core.wiring import Duty, inputs, missing, offered
 from idler.core.wiring.learning import Touch
 from idler.core.words import capital
-from idler.procedures.learn import LearnRun
+from idler.procedures.wiring.learn import LearnRun
 from idler.session.session import Session
 
 from ...bridge import follow

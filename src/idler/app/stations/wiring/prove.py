@@ -17,7 +17,7 @@ from idler.core.wiring.tool import tool_of
 from idler.core.wiring.trials import Held, held_of
 from idler.core.words import capital
 from idler.procedures.engine import Procedure, Result
-from idler.procedures.wiring import TRIALS, GuidedProof, TouchProof
+from idler.procedures.wiring.trials import TRIALS, GuidedProof, TouchProof
 from idler.session.session import Session
 
 from ...bridge import follow

@@ -8,7 +8,7 @@ from idler.core.machine import Address
 from idler.core.table.sheets import SIGNALS
 from idler.core.values.parameter import Value
 from idler.core.wiring.signals import POWERINGS, REVERSALS, SignalsVerdict
-from idler.procedures.signals import SignalsRun
+from idler.procedures.wiring.signals import SignalsRun
 from idler.session.session import Session
 
 from ...bridge import follow

@@ -12,7 +12,7 @@ from idler.core.wiring import Input, inputs
 from idler.core.wiring.filterstudy import Study, cost, milliseconds, proposals
 from idler.core.wiring.tool import tool_of
 from idler.procedures.engine import Ending
-from idler.procedures.study import FilterStudy
+from idler.procedures.wiring.study import FilterStudy
 from idler.session.session import Session
 
 from ...bridge import follow

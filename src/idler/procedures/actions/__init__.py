@@ -1,0 +1,1 @@
+"""Own actions and index stops."""

@@ -1,0 +1,1 @@
+"""Homing, its record, and homing again and again."""

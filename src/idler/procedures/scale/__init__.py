@@ -1,0 +1,1 @@
+"""The scale of an axis, measured."""

@@ -1,0 +1,1 @@
+"""Both ends, the envelope, the parking place."""

@@ -1,0 +1,1 @@
+"""A program or a figure on the machine, what it leaves, work zeros and touch plates."""

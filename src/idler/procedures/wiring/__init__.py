@@ -1,0 +1,1 @@
+"""Inputs and outputs: learned by touching, tried, and listened to; signals between controller and drives."""
