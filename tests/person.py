@@ -270,6 +270,8 @@ class Person:
                     return "yes"
                 self._move_belt(wanted)
                 return "no"
+            case "spindle.faster":
+                return ""
             case "spindle.ready" | "spindle.free":
                 self._started = self._clock
                 return ""
@@ -300,7 +302,7 @@ class Person:
                 break
             began = clock
         if look["clock"] - began > STEADY:
-            self._late(f"{max(0.1, began - self._started):.2f} s")
+            self._late("spindle.seconds", f"{max(0.1, began - self._started):.2f} s")
         else:
             self.machine.loop.timer(0.02, self._look_on, once=True).start()
 
@@ -308,7 +310,7 @@ class Person:
         if abs(self.hands.ask(do="look")["spindle"]) >= 1:  # rpm
             self.machine.loop.timer(0.2, self._see_it_stand, once=True).start()
         else:
-            self._late("")
+            self._late("spindle.stands", "")
 
     def _see_spindle(self, before: float = 0.0, again: int = 20) -> None:
         speed = self.hands.ask(do="look")["spindle"]
@@ -316,14 +318,14 @@ class Person:
         if changes and again:  # it has not come to its speed
             self.machine.loop.timer(0.2, lambda: self._see_spindle(speed, again - 1), once=True).start()
             return
-        self._late("right" if speed > 1 else "left" if speed < -1 else "nothing")
+        self._late("spindle.way", "right" if speed > 1 else "left" if speed < -1 else "nothing")
 
     def _read_speed(self) -> None:
-        self._late(str(self.hands.ask(do="tachometer")["value"]))
+        self._late("spindle.reading", str(self.hands.ask(do="tachometer")["value"]))
 
-    def _late(self, answer: str) -> None:
+    def _late(self, key: str, answer: str) -> None:
         procedure = self.machine.procedure
-        if procedure is not None and procedure.question is not None:
+        if procedure is not None and procedure.question is not None and procedure.question.key == key:
             procedure.answer(answer)
 
     def _end_spindle(self, do: str) -> None:

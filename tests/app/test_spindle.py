@@ -26,6 +26,7 @@ from idler.core.proof.claims import (
 )
 from idler.core.spindle import Meter, ranges
 from idler.core.spindle.registers import write
+from idler.core.spindle.way import look_speeds
 from idler.core.table.stations import Station
 from idler.link.events import Asked
 from idler.link.modbus import DriveState
@@ -312,6 +313,12 @@ class OnVerge(SpindleCase):
         page = self.page_of("Way")
         self.hold_and_see(page, 1, 0)
         self.assertIn("See whether it turns left", page.way.words.text())
+        slow, faster = look_speeds(self.session.machine, page.way.run.engaged())
+        self.assertIn(f"turn, asked for {slow} rpm", page.way.words.text())
+        self.assertIn(f"once more, and it is asked for {faster} rpm", page.way.words.text())
+        self.hold_and_see(page, 1, 0)
+        self.assertIn(f"turn, asked for {faster} rpm", page.way.words.text())
+        self.assertNotIn("once more", page.way.words.text())
         self.hold_and_see(page, -1, -1)
         self.assertIn("at each other's terminals", page.way.words.text())
         self.assertEqual([self.session.machine[each] for each in (on, direction)], ["spindle_on", "direction"])

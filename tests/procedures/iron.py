@@ -86,7 +86,7 @@ class Faults:
     mm/min. iron: a place that something lies at. moved: the switch lies so much further. swapped: two inputs exchanged.
     blind: axes whose drives see no steps. slips: mm that are lost each time that a way from + turns round to -.
     stands: ways that the spindle does not turn. coasts: s in which it comes to rest.
-    plays: rpm that it turns faster where it comes from a higher speed.
+    plays: rpm that it turns faster where it comes from a higher speed. deaf: rpm asked for, below which it does not turn.
     """
 
     turned: str = ""
@@ -102,6 +102,7 @@ class Faults:
     stands: tuple[int, ...] = ()
     coasts: float = 0.0
     plays: float = 0.0
+    deaf: float = 0.0
 
 
 @dataclass
@@ -209,7 +210,7 @@ class Iron:
     @property
     def rpm(self) -> float:
         """Of the spindle, right is +."""
-        if self.held.run in self.faults.stands:
+        if self.held.run in self.faults.stands or 0 < self.held.speed < self.faults.deaf:
             return 0.0
         if not self._turns and self.faults.coasts:
             speed, since = self._ran

@@ -122,7 +122,7 @@ class Person:
                 return None
             case "spindle.reading":
                 return f"{abs(self.iron.rpm):.1f}"
-            case "spindle.stands":
+            case "spindle.stands" | "spindle.faster":
                 return ""
             case "spindle.way":
                 return "right" if self.iron.rpm > 0 else "left" if self.iron.rpm < 0 else "nothing"
@@ -332,6 +332,7 @@ def stories() -> dict[str, list[str]]:
     ]  # fmt: skip
     found["what was proven is denied"] = told(verge, Faults(), denied)
     found["a spindle that runs down for long"] = told(verge, Faults(coasts=10.0), ends[:2])
+    found["a low level that does not turn"] = told(verge, Faults(deaf=1000.0), [spindle[3]])
     found["a level with play"] = told(verge, Faults(plays=12.0), [spindle[1]])
     part = Wishes(length="30 °", instrument="mark", tolerance="0.5 %")
     found["part of a turn against a mark"] = told(verge, Faults(), [("scale", "A", part)])

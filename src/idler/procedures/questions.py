@@ -120,6 +120,7 @@ QUESTIONS: Mapping[str, tuple[QuestionKind, str]] = {
     "spindle.seconds": (QuestionKind.READING, "what the stopwatch says, in seconds"),
     "spindle.free": (QuestionKind.DONE, "the stopwatch starts, and the spindle is let go"),
     "spindle.way": (QuestionKind.CHOICE, "which way the spindle turns, as seen from its motor towards the work"),
+    "spindle.faster": (QuestionKind.DONE, "nothing was seen to turn: the spindle may be told to turn faster"),
     "spindle.stands": (QuestionKind.DONE, "the spindle stands: it may be told to turn, or to turn the other way"),
     "spindle.clear": (QuestionKind.DONE, "what ended the spindle is taken back: answered by the machine"),
     "spindle.end": (QuestionKind.DONE, "the spindle is ended in the way that is asked for: answered by the machine"),

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import unittest
+from fractions import Fraction
 
 from idler.core.machine import Address, Machine
-from idler.core.spindle.way import Look, hand_verdict, turned_round, way_verdict, ways_verdict
+from idler.core.spindle import ranges
+from idler.core.spindle.way import Look, hand_verdict, look_speeds, turned_round, way_verdict, ways_verdict
 from idler.core.values.parameter import Value
 from tests.support import verge
 
@@ -45,6 +47,16 @@ class Seen(unittest.TestCase):
                 self.assertEqual((found.held, len(found.edit)), (held, edits))
                 self.assertIn(says, found.words)
                 self.assertIs(found.unseen, "See it" in says)
+
+    def test_it_is_looked_at_slowly_first_and_faster_where_its_speed_can_be_told(self) -> None:
+        leveled = with_roles(o0="spindle_on", o8="spindle_level")
+        for machine, speeds in (
+            (leveled, (150, 333)),
+            (leveled.with_values({Address(None, "spindle.kind"): "relay"}), (150,)),
+        ):
+            self.assertEqual(look_speeds(machine, ranges(machine)[0]), speeds)
+        slow = leveled.with_values({Address(0, "range.low"): Fraction(400)})
+        self.assertEqual(look_speeds(slow, ranges(slow)[0]), (400,))
 
     def test_what_is_wrong_is_proposed_to_be_turned_round(self) -> None:
         machine = with_roles(o1="direction")

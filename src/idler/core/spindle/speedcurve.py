@@ -27,6 +27,7 @@ FULL = 0.996  # share at which it is said to be at its end
 _FIRST = (0.0, 4.0, 7.5, 10.5, 14.0, 18.0, 23.0, 29.0, 36.0, 44.0, 53.0, 63.0, 75.0, 86.0, 93.0, 97.0, 100.0)
 _CLOSE = 1.0  # %: an edge is looked for no closer
 SAME_TOP = 0.04  # share by which two top speeds may differ and be taken for the same
+LITTLE = 0.1  # share by which a speed may be off where the curve is the told one, and only its lines are too long
 _WORTH = 3  # levels that run, below which there is no curve
 
 
@@ -80,9 +81,9 @@ class Curve:
     def points(self) -> tuple[Point, ...]:
         """The correction: at most 16 points."""
         found = [*zip(self.levels, self.speeds, strict=True)]
-        while len(found) > MOST_POINTS:  # the one goes that a straight line misses least
+        while len(found) > MOST_POINTS:  # the one goes that a line misses least of what is allowed
             bends = [
-                abs(b[1] - (a[1] + (c[1] - a[1]) * (b[0] - a[0]) / (c[0] - a[0])))
+                abs(b[1] - (a[1] + (c[1] - a[1]) * (b[0] - a[0]) / (c[0] - a[0]))) / allowed_error(b[1])
                 for a, b, c in zip(found, found[1:], found[2:], strict=False)
             ]
             del found[bends.index(min(bends)) + 1]
@@ -92,6 +93,21 @@ class Curve:
 def first_levels() -> tuple[float, ...]:
     """Levels of the first sweep, upwards; it is gone through downwards as well."""
     return _FIRST
+
+
+def levels_near(levels: Sequence[float], found: Range, missed: Sequence[Miss]) -> tuple[float, ...]:
+    """The levels of a sweep, in %, and with them those at which a speed was off by little: there a straight line between two
+    of them is too far from the curve, which the same levels would say again and again."""
+    wanted = tuple(levels)
+    for miss in missed:
+        level = round(found.level(miss.asked), 1)
+        if (
+            miss.share > 1
+            and abs(miss.error) < LITTLE * miss.asked
+            and all(abs(level - each) > _CLOSE / 2 for each in wanted)
+        ):
+            wanted = (*wanted, level)
+    return tuple(sorted(wanted))
 
 
 def next_level(samples: Sequence[Sample]) -> float | None:

@@ -11,9 +11,13 @@ from ..values.parameter import Value
 from ..values.roles import OutputRole
 from ..values.units import several
 from ..wiring import outputs
-from . import flag, has_level, turns_both_ways, whole
+from . import Range, flag, has_level, takes_speeds, turns_both_ways, whole
 from .encoder import Counted, cause_of_ratio, from_hand, pulses_from_hand, sign_words
 
+SLOWLY = 10  # times slower than the highest speed of its range it turns first
+FASTER = (
+    3  # times slower where that turned nothing: a drive that turns from a third of its level on is looked at, not told
+)
 WAYS = {1: "right", -1: "left", 0: "nothing"}
 
 
@@ -45,6 +49,13 @@ def turned_round(machine: Machine) -> dict[Address, Value]:
 def ways_of(machine: Machine) -> tuple[int, ...]:
     """The ways that it can be asked to turn, each of which must be seen: what changes its way may do nothing."""
     return (1, -1) if turns_both_ways(machine) else (1,)
+
+
+def look_speeds(machine: Machine, found: Range) -> tuple[int, ...]:
+    """rpm at which it is looked at, slowly first. The next is where nothing was seen to turn: a low level may not turn it."""
+    slow = round(max(found.low, found.high / SLOWLY))
+    faster = round(found.high / FASTER)
+    return (slow, faster) if takes_speeds(machine) and faster > slow else (slow,)
 
 
 @dataclass(frozen=True)
@@ -102,7 +113,10 @@ def _one_way_only(machine: Machine, nothing: int, turned: int) -> WayVerdict:
 def way_verdict(machine: Machine, asked: int, seen: int, measured: float, expected: float) -> WayVerdict:
     """Of one way alone; figures as in a Look."""
     if not seen:
-        return WayVerdict(False, "Nothing was seen to turn. Look at its power, its outputs at Wiring, and its bus.")
+        return WayVerdict(
+            False,
+            f"Nothing was seen to turn, asked for {expected:.0f} rpm. Look at its power, its outputs at Wiring, and its bus.",
+        )
     encoder = sign_words(asked, measured) if whole(machine, "counts") else ""
     ratio = cause_of_ratio(abs(measured), expected) if not has_level(machine) or encoder else ""
     if seen != asked:

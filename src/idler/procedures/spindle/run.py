@@ -33,6 +33,7 @@ from idler.core.spindle.speedcurve import (
     first_levels,
     fit,
     level_play,
+    levels_near,
     lies_in,
     next_level,
     speeds_to_try,
@@ -288,7 +289,9 @@ class SpindleRun(Turning):
         self.samples[slot] = []
         self.curves.pop(slot, None)
         typed = self.meter.kind is Meter.TYPED
-        levels = TYPED_LEVELS if typed else first_levels()
+        levels = levels_near(
+            TYPED_LEVELS if typed else first_levels(), ranges(self._session.machine)[slot], self.misses.get(slot, ())
+        )
         for k, level in enumerate(levels, start=1):
             self.say(f"Upwards, {k} of {len(levels)}: {level:g} %. Esc stops it.")
             yield from self._at(slot, level, True)

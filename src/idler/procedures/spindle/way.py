@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Generator
+from dataclasses import replace
 
 from idler.core.proof.claims import Proof, Witness, meter_claim, spindle_way_claim, state, value_texts
 from idler.core.spindle import Meter, meters
-from idler.core.spindle.way import WAYS, Look, ways_of, ways_verdict
+from idler.core.spindle.way import WAYS, Look, look_speeds, ways_of, ways_verdict
 from idler.link.events import Asked
 from idler.session.session import Session
 
@@ -37,13 +38,13 @@ class WayRun(Turning):
     def left(self) -> tuple[int, ...]:
         """The ways that nobody has seen it turn yet, as it is told now."""
         machine = self._session.machine
-        if self._rests != value_texts(machine, spindle_way_claim(machine).rests):
+        if self._rests != self._rests_now:
             return ways_of(machine)
         return tuple(way for way in ways_of(machine) if way not in self._looks or not self._looks[way].seen)
 
-    def look_at(self, *ways: int) -> str:
-        """Turns it right (1) or left (-1), else each way that it can, one after the other, and asks what was seen; a sentence
-        where it cannot begin."""
+    def look_at(self, way: int = 0) -> str:
+        """Turns it right (1) or left (-1) under a finger, else each way that it can, one after the other, and asks what was
+        seen; a sentence where it cannot begin."""
         rests = spindle_way_claim(self._session.machine).rests
         if self.running:
             self.stop("It is tried again.")
@@ -54,19 +55,14 @@ class WayRun(Turning):
             or self._session.floor.obstacle(self)
         ):
             return why
-        self.begin(self._looking_at(ways or ways_of(self._session.machine)), "It turns slowly.")
+        looked = self._held_at(way) if way else self._looking_at(ways_of(self._session.machine))
+        self.begin(looked, "It turns slowly.")
         return ""
 
     def let_go(self) -> None:
         """The finger is lifted: the spindle is not told to turn any more; the question stands."""
         self._turned = self._turned or self._told_to_turn
         self.rest()
-
-    @property
-    def slow(self) -> int:
-        """The speed at which it is looked at, in rpm."""
-        found = self.engaged()
-        return round(max(found.low, found.high / 10))
 
     def _look(self) -> None:
         measured = self._session.panel.speed
@@ -75,20 +71,41 @@ class WayRun(Turning):
         super()._look()
 
     def _looking_at(self, ways: tuple[int, ...]) -> Run:
-        machine = self._session.machine
-        claim = spindle_way_claim(machine)
         before = None
         for way in ways:
             if before is not None and before.seen:  # what was seen to stand need not come to rest
                 yield from self._stands()
-            look = yield from self._looking(way)
-            if self._rests != (rests := value_texts(machine, claim.rests)) or not self.left:
-                self._looks, self._rests = {}, rests
-            self._looks[way] = before = look
-        verdict = ways_verdict(machine, self._looks)
+            before = yield from self._looking(way)
+            self._keep_look(way, before)
+        return self._judged()
+
+    def _held_at(self, way: int) -> Run:
+        """As long as a finger holds it, slowly; where that turned nothing, it goes faster under the next finger."""
+        slow, *faster = look_speeds(self._session.machine, self.engaged())
+        known = self._looks.get(way) if self._rests == self._rests_now else None
+        rpm = faster[0] if faster and known is not None and not known.seen else slow
+        look = yield from self._looking_once(way, rpm)
+        self._keep_look(way, look)
+        result = self._judged()
+        if look.seen or rpm != slow or not faster:
+            return result
+        hint = f"A low level may not turn it: hold it once more, and it is asked for {faster[0]} rpm."
+        return replace(result, words=f"{result.words} {hint}")
+
+    @property
+    def _rests_now(self) -> dict[str, str]:
+        return value_texts(self._session.machine, spindle_way_claim(self._session.machine).rests)
+
+    def _keep_look(self, way: int, look: Look) -> None:
+        if self._rests != self._rests_now or not self.left:
+            self._looks, self._rests = {}, self._rests_now
+        self._looks[way] = look
+
+    def _judged(self) -> Result:
+        verdict = ways_verdict(self._session.machine, self._looks)
         if verdict.unseen:
             return Result(Ending.DONE, verdict.words)
-        self.keep_proof(claim, verdict.held, verdict.words, Witness.EYES)
+        self.keep_proof(spindle_way_claim(self._session.machine), verdict.held, verdict.words, Witness.EYES)
         return Result.of(verdict.held, verdict.words, dict(verdict.edit))
 
     def _stands(self) -> Steps:
@@ -105,9 +122,21 @@ class WayRun(Turning):
         yield from self._settle("")
 
     def _looking(self, way: int) -> Generator[Wait, None, Look]:
-        session, slow, began = self._session, self.slow, self._session.loop.now()
+        """What was seen of one way: slowly, and faster where nothing was seen to turn."""
+        slow, *faster = look_speeds(self._session.machine, self.engaged())
+        look = yield from self._looking_once(way, slow)
+        for rpm in () if look.seen else faster:
+            words = (
+                f"A low level may not turn it: with your answer it is asked for {rpm} rpm, for {slow} turned nothing."
+            )
+            yield from self.ask(done("spindle.faster", words), free=True)
+            look = yield from self._looking_once(way, rpm)
+        return look
+
+    def _looking_once(self, way: int, rpm: int) -> Generator[Wait, None, Look]:
+        session, began = self._session, self._session.loop.now()
         self._rpm, self._turned = 0.0, False
-        self.turn(Asked(run=way, speed=slow))
+        self.turn(Asked(run=way, speed=rpm))
         with self._within(NEVER_TURNS, "The controller did not start the spindle.") as check:
             told = began
 
@@ -131,7 +160,7 @@ class WayRun(Turning):
 
         seen = yield from self.ask(which_way(), unless=unseen, free=True)
         self.rest()
-        return Look({words: number for number, words in WAYS.items()}[str(seen)], self._rpm, slow)
+        return Look({words: number for number, words in WAYS.items()}[str(seen)], self._rpm, rpm)
 
 
 class EncoderRun(Procedure):
