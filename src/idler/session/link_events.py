@@ -64,6 +64,8 @@ class LinkEvents:
                 session.tell("warn", event.sentence)
                 return
             case events.Failed(what, why, nodes, off_first):
+                if what == "power" and session.loose.words:
+                    why = f"The drives stay off. {session.loose.words}"
                 session.refusal = why
                 session.off_first |= off_first
                 session.tell("warn", why)
@@ -149,10 +151,11 @@ class LinkEvents:
         session, was_gone = self._session, self._session.cause_gone
         session.cause_gone = event.code == 0
         if session.cause_gone:
-            if not was_gone:  # each part of a machine says so
+            if not (was_gone or session.loose.words):  # each part of a machine says so
                 session.tell("found", "The controller reports that the fault is gone. Power the drives to go on.")
             return
         incident = Incident(event.code, event.axis, event.input, self._homed_names())
+        session.loose.opened(incident)
         last, now = self._last, session.loop.now()
         if (
             last is not None

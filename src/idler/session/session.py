@@ -50,6 +50,7 @@ from .leading import Leading
 from .link_events import LinkEvents
 from .lock import SetupLock
 from .loop import Loop
+from .loosecontact import LooseContact
 from .motion_words import UNHEARD
 from .programs import ProgramInHand
 from .proven import Proven
@@ -165,7 +166,7 @@ class Session:
         self.lock = SetupLock(shelf, name)
         self.incidents = Incidents(self, shelf.incidents(name))
         self.controller = ControllerSide(self, shelf)
-        self.current, self._beams = CurrentWatch(self), BeamWatch(self)
+        self.current, self._beams, self.loose = CurrentWatch(self), BeamWatch(self), LooseContact(self)
         self._looks = loop.timer(LOOKS, self._look)
         self._looks.start()
         troubles += [
