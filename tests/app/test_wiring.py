@@ -520,8 +520,8 @@ class SignalsTrial(WiringCase):
         until(lambda: self.session.link.axes[0].position > 99, "the way there")
         self.rest()
         with (
-            patch("idler.procedures.signals.REVERSALS", 24),
-            patch("idler.procedures.signals.POWERINGS", 3),
+            patch("idler.procedures.wiring.signals.REVERSALS", 24),
+            patch("idler.procedures.wiring.signals.POWERINGS", 3),
         ):
             self.click(page.begin)
             if "power_delay" in signals:  # the drive wakes by the room's clock
