@@ -36,7 +36,6 @@ from idler.core.spindle.speedcurve import (
     worst,
 )
 from idler.core.values.speedpoints import MOST_POINTS, level_for, points, points_text, problem_of_points, speed_at
-from idler.procedures.spindle.run import TYPED_LEVELS
 from tests.support import at, wired
 
 NONE = Condition(0)
@@ -120,7 +119,7 @@ class Fitting(unittest.TestCase):
         found = ranges(wired())[slot]
         truth, missed = drive(dead, full, 1.03 * found.high, bend, wave), []
         for _ in range(4):
-            curve = fit(measured(truth, levels=levels_near(TYPED_LEVELS, found, missed), typed=True))
+            curve = fit(measured(truth, levels=levels_near(first_levels(by_hand=True), found, missed), typed=True))
             assert curve is not None
             found = replace(found, points=curve.points)
             missed = [

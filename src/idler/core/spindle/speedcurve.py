@@ -25,6 +25,7 @@ from . import Range, allowed_error
 RUNS = 0.004  # share of the highest speed measured from which on the spindle is said to turn
 FULL = 0.996  # share at which it is said to be at its end
 _FIRST = (0.0, 4.0, 7.5, 10.5, 14.0, 18.0, 23.0, 29.0, 36.0, 44.0, 53.0, 63.0, 75.0, 86.0, 93.0, 97.0, 100.0)
+_BY_HAND = (0.0, 6.0, 12.0, 20.0, 32.0, 48.0, 66.0, 84.0, 94.0, 100.0)  # fewer, where each is read by hand
 _CLOSE = 1.0  # %: an edge is looked for no closer
 SAME_TOP = 0.04  # share by which two top speeds may differ and be taken for the same
 LITTLE = 0.1  # share by which a speed may be off where the curve is the told one, and only its lines are too long
@@ -90,9 +91,9 @@ class Curve:
         return tuple((round(level, 2), round(rpm, 1)) for level, rpm in found)
 
 
-def first_levels() -> tuple[float, ...]:
-    """Levels of the first sweep, upwards; it is gone through downwards as well."""
-    return _FIRST
+def first_levels(*, by_hand: bool = False) -> tuple[float, ...]:
+    """Levels of the first sweep, upwards; where no hand reads each of them, it is gone through downwards as well."""
+    return _BY_HAND if by_hand else _FIRST
 
 
 def levels_near(levels: Sequence[float], found: Range, missed: Sequence[Miss]) -> tuple[float, ...]:

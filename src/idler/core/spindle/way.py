@@ -15,9 +15,7 @@ from . import Range, flag, has_level, takes_speeds, turns_both_ways, whole
 from .encoder import Counted, cause_of_ratio, from_hand, pulses_from_hand, sign_words
 
 SLOWLY = 10  # times slower than the highest speed of its range it turns first
-FASTER = (
-    3  # times slower where that turned nothing: a drive that turns from a third of its level on is looked at, not told
-)
+FASTER = 3  # times slower than the highest, where that turned nothing
 WAYS = {1: "right", -1: "left", 0: "nothing"}
 
 
@@ -113,10 +111,9 @@ def _one_way_only(machine: Machine, nothing: int, turned: int) -> WayVerdict:
 def way_verdict(machine: Machine, asked: int, seen: int, measured: float, expected: float) -> WayVerdict:
     """Of one way alone; figures as in a Look."""
     if not seen:
-        return WayVerdict(
-            False,
-            f"Nothing was seen to turn, asked for {expected:.0f} rpm. Look at its power, its outputs at Wiring, and its bus.",
-        )
+        asked_for = f", asked for {expected:.0f} rpm" if takes_speeds(machine) else ""
+        look = "Look at its power, its outputs at Wiring, and its bus."
+        return WayVerdict(False, f"Nothing was seen to turn{asked_for}. {look}")
     encoder = sign_words(asked, measured) if whole(machine, "counts") else ""
     ratio = cause_of_ratio(abs(measured), expected) if not has_level(machine) or encoder else ""
     if seen != asked:

@@ -57,7 +57,6 @@ from .meter import SpeedMeter
 ASK_AGAIN = 0.6  # s after which it is asked for again: the link drops what waited behind something long
 NEVER_TURNS = 6.0  # s after which a spindle that should be told to turn is not
 NEVER_STEADY = 60.0  # s without a steady speed, beside twice the longest way down that is told
-TYPED_LEVELS = (0.0, 6.0, 12.0, 20.0, 32.0, 48.0, 66.0, 84.0, 94.0, 100.0)  # fewer, where each is read by hand
 MOST_CLOSER = 8  # levels that look for the ends of the curve
 FALLS = 5  # times that a tachometer is read again while a spindle slows down
 WATCH = 0.3  # s by which a hand at a stopwatch is late, or early, at the most
@@ -289,9 +288,8 @@ class SpindleRun(Turning):
         self.samples[slot] = []
         self.curves.pop(slot, None)
         typed = self.meter.kind is Meter.TYPED
-        levels = levels_near(
-            TYPED_LEVELS if typed else first_levels(), ranges(self._session.machine)[slot], self.misses.get(slot, ())
-        )
+        told, missed = ranges(self._session.machine)[slot], self.misses.get(slot, ())
+        levels = levels_near(first_levels(by_hand=typed), told, missed)
         for k, level in enumerate(levels, start=1):
             self.say(f"Upwards, {k} of {len(levels)}: {level:g} %. Esc stops it.")
             yield from self._at(slot, level, True)

@@ -129,7 +129,7 @@ class WayRun(Turning):
             words = (
                 f"A low level may not turn it: with your answer it is asked for {rpm} rpm, for {slow} turned nothing."
             )
-            yield from self.ask(done("spindle.faster", words), free=True)
+            yield from self.ask(done("spindle.faster", words))
             look = yield from self._looking_once(way, rpm)
         return look
 
